@@ -101,12 +101,12 @@ def formats(page: Page) -> None:
     page.get_by_role("separator", name="Height of the waveform").focus()
     for _ in range(4):
         page.keyboard.press("ArrowUp")
-    page.get_by_role("separator", name="Width of the station").focus()
+    page.get_by_role("separator", name="Width of the delivery").focus()
     page.keyboard.press("ArrowLeft")
     page.get_by_role("button", name=re.compile("^MP3 320k")).click()
     page.get_by_text("Coding error below the mix").wait_for(timeout=60_000)
     page.get_by_text("Mix energy above cutoff").wait_for(timeout=60_000)
-    page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 75 }")
+    page.get_by_role("region", name="Delivery").evaluate("panel => { panel.scrollTop = 75 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-format.png")
     page.get_by_role("button", name="Find smallest transparent setting").click()
@@ -117,7 +117,7 @@ def formats(page: Page) -> None:
     page.screenshot(path=PICTURES / "bench-ladder.png")
     page.get_by_role("button", name=re.compile("Tags 1")).nth(1).click()
     page.get_by_label("Artist", exact=True).wait_for()
-    page.get_by_role("region", name="Station").evaluate("panel => { panel.scrollTop = 60 }")
+    page.get_by_role("region", name="Delivery").evaluate("panel => { panel.scrollTop = 60 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-tags.png")
 

@@ -4,7 +4,7 @@ import time
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 
 def shelved(page: Page, path: Path) -> int:
@@ -37,3 +37,32 @@ def press_and_see(page: Page, button: str) -> None:
     if before:
         expect(link).not_to_have_attribute("href", before, timeout=60_000)
     link.click(timeout=60_000)
+
+
+def range_act(page: Page, name: str) -> None:
+    """Does something with the chosen range, from the menu of its tab."""
+    page.get_by_role("button", name="Range actions").click()
+    page.locator(".range-menu:visible").get_by_role("button", name=name).click()
+
+
+def view(page: Page, label: str, value: str) -> None:
+    """Sets how the waveform is shown: time units, snapping."""
+    page.get_by_role("button", name="View: time units").click()
+    page.get_by_label(label).click()
+    page.locator(".ant-select-dropdown:visible").get_by_title(value, exact=True).click()
+    page.get_by_role("button", name="View: time units").click()
+
+
+def station(page: Page, title: str) -> Locator:
+    """Unfolds a station on the path of the selected delivery; gives the panel."""
+    panel = page.get_by_role("region", name="Delivery")
+    line = panel.get_by_role("list", name="Path of the signal").locator(".path-line", has_text=title).first
+    if line.get_attribute("aria-expanded") != "true":
+        line.click()
+    return panel
+
+
+def choose(page: Page, title: str, label: str, value: str) -> None:
+    """Chooses a value at a station of the selected delivery."""
+    station(page, title).get_by_label(label, exact=True).click()
+    page.locator(".ant-select-dropdown:visible").get_by_title(value, exact=True).click()

@@ -23,7 +23,7 @@ def bench_of_it(browser: Browser, server: Any, tmp_path_factory: pytest.TempPath
     page = context.new_page()
     page.set_default_timeout(30_000)
     on_the_bench(page, path)
-    expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
+    expect(page.get_by_role("region", name="Delivery")).to_contain_text("Audio CD")
     page.keyboard.press("Control+Enter")
     expect(page.get_by_role("status", name="Last pressing")).to_contain_text("pressed in")
     where = page.url
@@ -53,7 +53,7 @@ def bench(looked_at: tuple[Page, str], *, anew: bool = True) -> Page:
     page, where = looked_at
     if anew or page.url != where:
         page.goto(where)
-    expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
+    expect(page.get_by_role("region", name="Delivery")).to_contain_text("Audio CD")
     return page
 
 

@@ -42,7 +42,7 @@ def test_a_whole_job_is_found_by_typing(page: Page, eddy: Path) -> None:
     page.keyboard.press("Enter")
     expect(page.get_by_role("link", name="Open Eddy Pool on the Bench")).to_be_visible()
     find(page, "eddy mix", "Eddy Pool")
-    station = page.get_by_role("region", name="Station")
+    station = page.get_by_role("region", name="Delivery")
     expect(station).to_contain_text("Audio CD")
     # Deliveries, stations, ranges and actions of where one is.
     find(page, "eddy 44k1 station rate", "44.1 kHz")

@@ -1,11 +1,12 @@
 """The bench at five sizes and enlarged twice: no word is cut, nothing lies over anything else, press is in sight."""
 
+import re
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from support.pages import on_the_bench, shelved
+from support.pages import on_the_bench, range_act, shelved
 from support.server import wait_for
 from support.signals import noise, write
 
@@ -51,6 +52,42 @@ OUTSIDE = """
 """
 
 
+SEEN = """
+() => {
+  const inside = (one, box) => {
+    const place = one.getBoundingClientRect();
+    return place.top >= box.top - 1 && place.bottom <= box.bottom + 1;
+  };
+  const tree = document.querySelector(".tree-rows").getBoundingClientRect();
+  const path = document.querySelector(".path").getBoundingClientRect();
+  const bar = document.querySelector(".press-bar").getBoundingClientRect();
+  const tops = [...document.querySelectorAll(".press-bar > *")].map((one) => one.getBoundingClientRect());
+  return {
+    rows: [...document.querySelectorAll(".cell-file")].filter((one) => inside(one, tree)).length,
+    row: document.querySelector(".cell-file").getBoundingClientRect().height,
+    wave: document.querySelector(".waveform").getBoundingClientRect().height,
+    lines: [...document.querySelectorAll(".path-line")].filter((one) => inside(one, path)).length,
+    controls: [...document.querySelectorAll(".path-body :is(button, input)")].filter((one) => inside(one, path)).length,
+    bar: Math.max(...tops.map((one) => one.bottom)) - Math.min(...tops.map((one) => one.top)),
+    pressed: bar.right - tops.at(-1).right,
+  };
+}
+"""
+ENDS = """
+() => {
+  const box = document.querySelector(".tree-rows");
+  const frame = box.getBoundingClientRect();
+  const edges = [...box.querySelectorAll("[data-node]")].map((one) => one.getBoundingClientRect());
+  const same = (one, y) => Math.abs((one.top + one.bottom) / 2 - frame.top + box.scrollTop - y) < 1.5;
+  const near = (x, y, side) => edges.some((one) => Math.abs(one[side] - frame.left - x) < 1.5 && same(one, y));
+  return [...box.querySelectorAll(".tree-lines path")].map((one) => one.getAttribute("d")).filter((d) => {
+    const [x, y, , endY, endX] = d.match(/-?[0-9.]+/g).map(Number);
+    return !near(x, y, "right") || !near(endX, endY, "left");
+  });
+}
+"""
+
+
 @pytest.fixture(scope="module")
 def culvert(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return write(tmp_path_factory.mktemp("culvert") / "Culvert Street.wav", noise(RATE * 2), RATE, "FLOAT")
@@ -58,7 +95,7 @@ def culvert(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def test_no_word_of_the_tree_is_cut_at_any_size(page: Page, culvert: Path) -> None:
     mix = on_the_bench(page, culvert)
-    expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
+    expect(page.get_by_role("region", name="Delivery")).to_contain_text("Audio CD")
     bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
     bench.pop("version", None)
     bench["ticket"] = [{"id": one[:9], "brief": one, "range_id": bench["ranges"][0]["id"]} for one in BRIEFS]
@@ -75,6 +112,57 @@ def test_no_word_of_the_tree_is_cut_at_any_size(page: Page, culvert: Path) -> No
         assert page.evaluate(OUTSIDE) == [], size
         # Nothing makes the page itself wider than its window.
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), size
+
+
+ALL_SEEN = {(1024, 768): 8, (1280, 800): 8, (1440, 900): 14, (1920, 1080): 14}
+"""So many deliveries are in sight at once, without scrolling."""
+
+
+@pytest.mark.parametrize("size", [*ALL_SEEN])
+def test_rows_and_the_whole_path_are_in_sight(page: Page, culvert: Path, size: tuple[int, int]) -> None:
+    mix = shelved(page, culvert)
+    bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
+    bench.pop("version", None)
+    line, briefs = bench["ticket"][0], (*BRIEFS, "podcast", "video", "distributor")
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    for count in (1, 2, 8, ALL_SEEN[size], 24):
+        ticket = [{**line, "id": f"d{at}", "brief": briefs[at % len(briefs)]} for at in range(count)]
+        assert page.request.put(f"/api/mixes/{mix}/bench", data={**bench, "ticket": ticket}).ok
+        page.goto(f"/bench/{mix}")
+        press = page.get_by_role("button", name=re.compile(rf"^Press {count} files?$"))
+        expect(press).to_be_in_viewport(ratio=0.9)
+        expect(page.locator(".path-open")).to_be_visible()
+        page.wait_for_timeout(700)
+        seen, about = page.evaluate(SEEN), (size, count)
+        assert seen["rows"] >= min(count, ALL_SEEN[size]), (about, seen)
+        # Depth and dither of the selected delivery, and at least so many lines of its path.
+        assert seen["controls"] >= 2 and seen["lines"] >= 7, (about, seen)
+        assert (seen["bar"] <= 44, seen["pressed"]) == (True, 0), (about, seen)
+        if count == 8:
+            assert 200 <= seen["wave"] <= 0.6 * size[1], (about, seen)
+        assert (page.evaluate(CUT), page.evaluate(OVER), page.evaluate(OUTSIDE)) == ([], [], []), about
+        assert page.evaluate(ENDS) == [], about
+    page.get_by_role("button", name="Compact").click()
+    page.request.put(f"/api/mixes/{mix}/bench", data=bench)
+
+
+def test_lines_of_the_tree_follow_cells_that_grow(page: Page, culvert: Path) -> None:
+    mix = on_the_bench(page, culvert)
+    bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
+    bench.pop("version", None)
+    line = bench["ticket"][0]
+    bench["ticket"] = [{**line, "id": one[:9], "brief": one} for one in BRIEFS]
+    on_the_bench(page, culvert, **bench)
+    expect(page.get_by_role("button", name="Press 5 files")).to_be_visible()
+    page.wait_for_timeout(500)
+    before = page.locator(".tree-lines path").evaluate_all("all => all.map((one) => one.getAttribute('d'))")
+    range_act(page, "Rename")
+    page.get_by_label("Name of the range").fill("The long verse by the lock")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-node]", has_text="The long verse by the lock").first).to_be_visible()
+    page.wait_for_timeout(500)
+    assert page.locator(".tree-lines path").evaluate_all("all => all.map((one) => one.getAttribute('d'))") != before
+    assert page.evaluate(ENDS) == []
 
 
 def test_nowhere_is_the_librarys_own_blue(page: Page) -> None:

@@ -9,7 +9,7 @@ import soxr
 from playwright.sync_api import Page, expect
 
 from support.cuts import RATE_HZ, music, room
-from support.pages import on_the_bench, shelved
+from support.pages import on_the_bench, shelved, view
 from support.signals import write
 
 RATE = 44_100
@@ -45,9 +45,8 @@ def test_a_loop_from_continuing_music_is_crossfaded_and_heard(bench: Page) -> No
     expect(bench.get_by_role("button", name="Tempo: 100 bpm, 4/4")).to_be_visible()
     bench.keyboard.press("Escape")
     # In bars a bare number is a bar, and nonsense is explained in bars.
-    bench.get_by_label("Time units").click()
-    bench.get_by_title("Bars and beats").click()
-    end = bench.get_by_label("End", exact=True)
+    view(bench, "Time units", "Bars and beats")
+    end = bench.get_by_label("To", exact=True)
     end.fill("soon")
     end.press("Enter")
     expect(bench.get_by_role("alert").filter(has_text="25 for bar 25")).to_be_visible()
@@ -76,6 +75,7 @@ def test_a_tempo_can_be_tapped_and_silence_set(bench: Page) -> None:
         bench.keyboard.press("t")
         bench.wait_for_timeout(500)
     expect(bench.get_by_role("button", name=re.compile(r"^Tempo: 1[01]\d(\.\d)? bpm"))).to_be_visible()
+    bench.get_by_role("button", name="Range actions").click()
     bench.get_by_role("button", name="Silence below −70.0 dBFS").click()
     bench.get_by_label("Silence below", exact=True).fill("-30")
     expect(bench.get_by_role("button", name="Silence below −30.0 dBFS")).to_be_visible()

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from ripe_press.studio.live.rack import begin_unit
-from support.pages import on_the_bench
+from support.pages import on_the_bench, station as station_of
 from support.press import read_all
 from support.signals import noise, write
 
@@ -32,7 +32,7 @@ def tumbling_bay(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Path) -> None:
     on_the_bench(page, tumbling_bay)
-    station = page.get_by_role("region", name="Station")
+    station = page.get_by_role("region", name="Delivery")
     expect(station).to_contain_text("Audio CD")
     page.keyboard.press("b")
     expect(station).to_contain_text("Drop a stem folder here")
@@ -60,8 +60,9 @@ def test_from_a_folder_of_stems_to_parts_that_leave(page: Page, tumbling_bay: Pa
     page.locator(".brief-card", has_text="Archive").click()
     page.get_by_role("button", name="Add 3 deliveries").click()
     ticket = page.get_by_role("group", name="The ticket")
-    expect(ticket.get_by_role("button", name="Voice 48 kHz")).to_be_visible()
-    ticket.get_by_role("button", name="Voice 48 kHz").click()
+    expect(ticket.get_by_role("button", name=re.compile("^Voice")).first).to_be_visible()
+    ticket.get_by_role("button", name=re.compile("^Voice")).first.click()
+    station_of(page, "Source")
     page.get_by_label("Audio to press").click()
     page.get_by_title("All stems except").click()
     expect(ticket.get_by_role("img", name="Sum of bass, drums")).to_be_visible()
@@ -104,7 +105,7 @@ def weir(page: Page, tmp_path: Path) -> Page:
 
 @pytest.mark.quiet
 def test_a_live_pass_is_run_heard_and_pressed(weir: Page) -> None:
-    page, station = weir, weir.get_by_role("region", name="Station")
+    page, station = weir, weir.get_by_role("region", name="Delivery")
     # Without a rack the dialog says how to start one.
     page.get_by_role("button", name="Live pass").click()
     dialog = page.get_by_role("dialog", name="New live pass")
@@ -118,7 +119,8 @@ def test_a_live_pass_is_run_heard_and_pressed(weir: Page) -> None:
         expect(station).to_contain_text("Needs a live pass through Weir Compressor (0:10, real time).")
         # The ticket says so, too, and pressing runs it.
         ticket = page.get_by_role("region", name="Ticket")
-        ticket.get_by_role("button", name="Tailrace 48 kHz").click()
+        page.get_by_role("button", name="Stems", exact=True).click()
+        station_of(page, "Source")
         page.get_by_label("Audio to press").click()
         page.get_by_title("Stems", exact=True).click()
         expect(ticket).to_contain_text("“warmed” needs a live pass through Weir Compressor first (0:10")

@@ -40,8 +40,8 @@ def seconds(page: Page) -> float:
 @pytest.mark.quiet
 def test_meter_is_independent_of_the_volume(bench: Page) -> None:
     expect(bench.get_by_test_id("meter-momentary")).to_have_text("–")
-    slider = bench.get_by_role("slider", name="Volume")
-    slider.focus()
+    bench.get_by_role("button", name="Meter and volume").click()
+    bench.get_by_role("slider", name="Volume").focus()
     for _ in range(12):
         bench.keyboard.press("ArrowLeft")
     expect(bench.get_by_text("−12 dB", exact=True)).to_be_visible()
@@ -54,13 +54,14 @@ def test_meter_is_independent_of_the_volume(bench: Page) -> None:
     # It is kept; the peak hold is still readable.
     assert figure(bench, "true-peak") == pytest.approx(-23, abs=0.2)
     bench.reload()
+    bench.get_by_role("button", name="Meter and volume").click()
     expect(bench.get_by_text("−12 dB", exact=True)).to_be_visible()
     bench.get_by_role("slider", name="Volume").focus()
     bench.keyboard.press("End")
 
 
 def test_a_loop_comes_round_and_the_pointer_says_from_where(bench: Page) -> None:
-    start, end = bench.get_by_label("Start", exact=True), bench.get_by_label("End", exact=True)
+    start, end = bench.get_by_label("From", exact=True), bench.get_by_label("To", exact=True)
     for field, text in ((start, "0:02"), (end, "0:03")):
         field.fill(text)
         field.press("Enter")

@@ -66,7 +66,7 @@ def test_a_file_is_sent_refused_mended_accepted_and_recalled(
 
     # A delivery says where it goes, and is pressed.
     on_the_bench(page, overfall)
-    station = page.get_by_role("region", name="Station")
+    station = page.get_by_role("region", name="Delivery")
     expect(station).to_contain_text("Audio CD")
     page.get_by_role("button", name="Overfall 44k1 16b.wav").click()
     station.get_by_label("Send to").click()
@@ -115,7 +115,7 @@ def test_file_with_findings_is_signed_off_or_cancelled(page: Page, tmp_path: Pat
     set_up(page, "Folder", "Gallery", str(tmp_path / "gallery"))
     expect(page.get_by_role("list", name="Drop-offs")).to_contain_text("Gallery")
     on_the_bench(page, flume)
-    expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
+    expect(page.get_by_role("region", name="Delivery")).to_contain_text("Audio CD")
     page.get_by_role("button", name=re.compile(r"^Press \d+ files?$")).click()
     expect(page.get_by_role("status", name="Last pressing")).to_contain_text("pressed in")
     page.goto("/proof")
@@ -146,7 +146,7 @@ def test_file_with_findings_is_signed_off_or_cancelled(page: Page, tmp_path: Pat
 def test_a_mix_is_handed_off_to_picture_and_files_get_their_sidecars(page: Page, tmp_path: Path) -> None:
     leat = write(tmp_path / "Leat.wav", noise(RATE * 2), RATE, "FLOAT")
     on_the_bench(page, leat)
-    expect(page.get_by_role("region", name="Station")).to_contain_text("Audio CD")
+    expect(page.get_by_role("region", name="Delivery")).to_contain_text("Audio CD")
     page.keyboard.press("b")
     form = page.get_by_role("form", name="Video editing")
     form.get_by_label("Output folder").fill("nowhere whole")

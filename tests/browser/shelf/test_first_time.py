@@ -60,7 +60,7 @@ def test_three_clicks_to_a_correct_file(newcomer: Page, tmp_path: Path) -> None:
     steps.get_by_role("link", name="Add deliveries on the Bench").click()
     expect(newcomer.get_by_role("button", name="Press 1 file")).to_be_visible()
     # A word that one may not know yet explains itself with the figures of this file, and is silent when asked.
-    station = newcomer.get_by_role("region", name="Station")
+    station = newcomer.get_by_role("region", name="Delivery")
     station.get_by_role("button", name="noise shaping").click()
     expect(station).to_contain_text("Off here: equal noise at all frequencies.")
     station.get_by_role("button", name="dither", exact=True).click()

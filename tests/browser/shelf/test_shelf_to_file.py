@@ -11,7 +11,7 @@ import soundfile
 from playwright.sync_api import Page, expect
 
 from browser.conftest import Server
-from support.pages import press_and_see
+from support.pages import press_and_see, range_act
 
 
 @pytest.fixture
@@ -23,16 +23,15 @@ def bench(page: Page, millrace: Path) -> Page:
     page.get_by_role("button", name="Add", exact=True).click()
     page.get_by_role("link", name="Open Millrace on the Bench").click()
     expect(page.get_by_role("heading", name="Millrace", exact=True)).to_be_visible()
-    whole = page.get_by_role("button", name="Whole mix", exact=True)
-    start = page.get_by_label("Start", exact=True)
+    start = page.get_by_label("From", exact=True)
     expect(start).to_be_visible()
-    if start.input_value() != "0:00.000" or page.get_by_label("End", exact=True).input_value() != "0:04.000":
-        whole.click()
-    expect(page.get_by_label("End", exact=True)).to_have_value("0:04.000")
+    if start.input_value() != "0:00.000" or page.get_by_label("To", exact=True).input_value() != "0:04.000":
+        range_act(page, "Whole mix")
+    expect(page.get_by_label("To", exact=True)).to_have_value("0:04.000")
     # One delivery, whatever the ticket came with, once it is there.
     expect(page.get_by_role("button", name=re.compile("^Press [1-9]"))).to_be_visible()
     for name in ("Archive",):
-        cell = page.get_by_role("button", name=re.compile(f"· {name}"))
+        cell = page.get_by_role("button", name=re.compile(f"{name} ·"))
         if cell.count():
             cell.first.click()
             page.get_by_role("button", name="Remove", exact=True).click()
@@ -41,7 +40,7 @@ def bench(page: Page, millrace: Path) -> Page:
 
 
 def edges(page: Page) -> list[str]:
-    return [page.get_by_label(name, exact=True).input_value() for name in ("Start", "End")]
+    return [page.get_by_label(name, exact=True).input_value() for name in ("From", "To")]
 
 
 def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None:
@@ -54,16 +53,20 @@ def test_from_the_shelf_to_a_downloaded_file(page: Page, millrace: Path) -> None
     expect(card.get_by_text("+1.6 dBFS")).to_be_visible()
     expect(card.get_by_text("0:04", exact=True)).to_be_visible()
     page.get_by_role("link", name="Open Sent Mix on the Bench").click()
-    start = page.get_by_label("Start", exact=True)
+    start = page.get_by_label("From", exact=True)
     start.fill("0:01")
     start.press("Enter")
-    end = page.get_by_label("End", exact=True)
+    end = page.get_by_label("To", exact=True)
     end.fill("288000smp")
     end.press("Enter")
     expect(end).to_have_value("0:03.000")
     # Both were read while the other was: neither is lost.
     expect(start).to_have_value("0:01.000")
-    expect(page.get_by_text("3 samples over full scale, first at 0:02.08")).to_be_visible()
+    page.get_by_role("button", name="1 finding in 1 file").click()
+    expect(page.get_by_role("list", name="Findings", exact=True)).to_contain_text(
+        "3 samples over full scale, first at 0:02.08"
+    )
+    page.keyboard.press("Escape")
     press_and_see(page, "Press 2 files")
     expect(page.get_by_role("article", name="Sent Mix archive 96k 32f.wav")).to_contain_text("bit-exact")
     file = page.get_by_role("article", name="Sent Mix 44k1 16b.wav")
@@ -118,14 +121,14 @@ def test_a_range_by_drag_by_edge_and_back(bench: Page) -> None:
     assert edges(bench) == first
     bench.get_by_role("button", name="Redo").click()
     assert edges(bench) != first
-    bench.get_by_role("region", name="Waveform").get_by_role("button", name="Trim silence").click()
+    range_act(bench, "Trim silence")
     assert [float(text[2:]) for text in edges(bench)] == pytest.approx([1.0, 3.0], abs=0.002)
     bench.reload()
-    expect(bench.get_by_label("End", exact=True)).to_have_value(re.compile(r"0:0[23]\.\d+"))
+    expect(bench.get_by_label("To", exact=True)).to_have_value(re.compile(r"0:0[23]\.\d+"))
 
 
 def test_nonsense_in_a_time_is_explained_and_changes_nothing(bench: Page) -> None:
-    field = bench.get_by_label("Start", exact=True)
+    field = bench.get_by_label("From", exact=True)
     for text, words in (("soon", "is not a time"), ("0:75", "Use 0 to 59"), ("9:00", "0:04.000 long")):
         field.fill(text)
         field.press("Enter")
@@ -141,13 +144,13 @@ def test_everything_by_keyboard(bench: Page) -> None:
     for _ in range(3):
         bench.keyboard.press("Shift+ArrowRight")
     bench.keyboard.press("ArrowLeft")
-    expect(bench.get_by_label("Start", exact=True)).to_have_value("0:00.290")
+    expect(bench.get_by_label("From", exact=True)).to_have_value("0:00.290")
     bench.keyboard.press("Alt+ArrowRight")
     assert handle.get_attribute("aria-valuenow") == str(27_840 + 1)
     handle.blur()
     bench.keyboard.press("Control+z")
     bench.keyboard.press("Control+z")
-    expect(bench.get_by_label("Start", exact=True)).to_have_value("0:00.300")
+    expect(bench.get_by_label("From", exact=True)).to_have_value("0:00.300")
     bench.keyboard.press("+")
     bench.keyboard.press("+")
     wave = bench.get_by_test_id("wave")
@@ -157,11 +160,11 @@ def test_everything_by_keyboard(bench: Page) -> None:
     bench.keyboard.press("End")
     bench.keyboard.press("ArrowLeft")
     bench.keyboard.press("]")
-    expect(bench.get_by_label("End", exact=True)).to_have_value("0:03.990")
+    expect(bench.get_by_label("To", exact=True)).to_have_value("0:03.990")
     cell = bench.get_by_role("button", name="16 bits triangular")
     cell.focus()
     bench.keyboard.press("ArrowLeft")
-    expect(bench.get_by_role("heading", name="44.1 kHz")).to_be_visible()
+    expect(bench.locator(".path-open")).to_contain_text("44.1 kHz")
     expect(bench.get_by_label("Frequency response of the rate conversion")).to_be_visible()
     bench.keyboard.press("?")
     expect(bench.get_by_role("dialog")).to_contain_text("Play end")
@@ -210,15 +213,15 @@ def test_nothing_is_cut_off_at_other_widths(bench: Page, width: int) -> None:
 
 
 def test_tail_is_kept_with_one_click_and_a_fade_is_pressed(bench: Page) -> None:
-    end = bench.get_by_label("End", exact=True)
+    end = bench.get_by_label("To", exact=True)
     end.fill("2.0")
     end.press("Enter")
-    bar = bench.locator(".press-bar")
-    expect(bar).to_contain_text("Tail cut off")
-    bar.get_by_role("button", name="Ring out").click()
-    expect(bar).not_to_contain_text("Tail cut off")
+    findings = bench.get_by_role("list", name="Findings of this delivery")
+    expect(findings).to_contain_text("Tail cut off")
+    findings.get_by_role("button", name="Ring out").click()
+    expect(findings).to_have_count(0)
     bench.get_by_role("button", name=re.compile(r"^Range 0:03\.000, tail 1\.0 s")).click()
-    panel = bench.get_by_role("region", name="Station")
+    panel = bench.get_by_role("region", name="Delivery")
     expect(panel.get_by_text("for the tail")).to_be_visible()
     fade = panel.get_by_label("Fade in", exact=True)
     fade.fill("1.5")

@@ -6,10 +6,9 @@ import { useChange } from "../../shared/useChanges";
 import { BenchHead } from "./BenchHead";
 import { BenchParts } from "./BenchParts";
 import { KeySheet } from "./KeySheet";
-import { sameBench, withTempo } from "./model";
-import { StationPanel } from "./panel/StationPanel";
+import { sameBench } from "./model";
+import { DeliveryPanel } from "./panel/DeliveryPanel";
 import { useKeptBench, useLevelTrial, usePressing, useTicket, useTrials } from "./queries";
-import { TempoEditor } from "./range/TempoEditor";
 import { useTiming } from "./range/useTiming";
 import { rowOf, useBench, useRange, useSession, useSetOut } from "./session";
 import { useListening } from "./sound/useListening";
@@ -18,6 +17,7 @@ import { useBringing } from "./stems/useBringing";
 import { AddDelivery } from "./ticket/AddDelivery";
 import { PressBar } from "./ticket/PressBar";
 import { TicketTree } from "./ticket/TicketTree";
+import { useRows } from "./ticket/useRows";
 import { useBenchKeys } from "./useBenchKeys";
 import { WavePart } from "./wave/WavePart";
 
@@ -34,7 +34,8 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   const dialog = useBench((view) => view.dialog);
   const ticket = useTicket(mix, bench);
   const rows = ticket.data?.rows ?? NO_ROWS;
-  const row = rowOf(rows, station);
+  const { rows: shown, waits } = useRows(ticket.data);
+  const row = rowOf(shown, station);
   const pressing = usePressing(mix.id);
   const notKept = useKeptBench(mix, session);
   const timing = useTiming(mix);
@@ -53,7 +54,12 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
     },
   );
   const levels = useLevelTrial(mix, bench);
-  const trials = useTrials(mix, bench, rows, (WEIGHED.has(station.kind) && row?.id) || null);
+  const trials = useTrials(
+    mix,
+    bench,
+    rows,
+    (WEIGHED.has(station.kind) && !waits.has(row?.line_id ?? "") && row?.id) || null,
+  );
   const close = () => session.show({ dialog: "none" });
   useBenchKeys(mix, rows, listening, timing, pressing);
   const bringing = useBringing(mix, session);
@@ -61,17 +67,15 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has a button and a path field beside it
     <div className="bench" onDragOver={(event) => event.preventDefault()} onDrop={bringing.drop}>
-      <BenchHead mix={mix} showKeys={() => session.show({ dialog: "keys" })}>
-        <TempoEditor
-          mix={mix}
-          bench={bench}
-          timing={timing.timing}
-          setTempo={(tempo) => session.set(withTempo(session.bench(), tempo))}
-        />
-      </BenchHead>
-      {change && <ChangeNote change={change} title={mix.title} />}
       <BenchParts
+        head={
+          <>
+            <BenchHead mix={mix} timing={timing} />
+            {change && <ChangeNote change={change} title={mix.title} />}
+          </>
+        }
         files={bench.ticket.length}
+        ranges={bench.ranges.length}
         wave={
           <WavePart
             mix={mix}
@@ -85,7 +89,13 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
         }
         ticket={
           <section className="sheet" aria-label="Ticket">
-            {ticket.data && <TicketTree mix={mix} rows={rows} refused={ticket.data.refused} />}
+            {ticket.data && (
+              <TicketTree
+                mix={mix}
+                rows={shown}
+                refused={ticket.data.refused.filter((one) => !waits.has(one.line_id))}
+              />
+            )}
             {ticket.error && (
               <p className="field-error" role="alert">
                 {ticket.error.message}
@@ -94,14 +104,18 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
           </section>
         }
         station={
-          <section className="sheet panel" aria-label="Station" key={`${row?.id} ${station.kind}`}>
+          <section className="sheet panel" aria-label="Delivery">
             {station.kind === "stems" && <StemsPanel mix={mix} {...bringing} />}
             {row && station.kind !== "stems" && (
-              <StationPanel
+              <DeliveryPanel
+                key={row.id}
                 mix={mix}
                 mode={mode}
                 row={row}
+                rows={shown}
+                waits={waits.get(row.line_id)}
                 kind={station.kind}
+                listening={listening}
                 codecTrial={trials.get(row.id)}
                 levels={levels}
               />

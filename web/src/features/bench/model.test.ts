@@ -67,7 +67,7 @@ describe("history", () => {
     const moved = changed(begin, { type: "set", bench: bench(20, 100) });
     const both = changed(moved, {
       type: "edit",
-      edit: (now) => withRange(now, withEdge(now.ranges[0] ?? range(0, 1), "end", 80, 100)),
+      edit: (now) => withRange(now, withEdge(now.ranges[0] ?? range(0, 1), "end", 80, 100) ?? range(0, 1)),
     });
     expect(both.present).toEqual(bench(20, 80));
     expect(both.past).toHaveLength(2);
@@ -98,10 +98,11 @@ describe("history", () => {
 
 describe("edges", () => {
   it("never cross and never leave the mix", () => {
-    expect(withEdge(range(10, 20), "start", 50, 100)).toEqual(range(19, 20));
-    expect(withEdge(range(10, 20), "end", 3, 100).end_frame).toBe(11);
-    expect(withEdge(range(10, 20), "end", 300, 100).end_frame).toBe(100);
-    expect(withEdge(range(10, 20), "start", -4, 100).start_frame).toBe(0);
+    expect(withEdge(range(10, 20), "start", 19, 100)).toEqual(range(19, 20));
+    expect(withEdge(range(10, 20), "start", 20, 100)).toBeNull();
+    expect(withEdge(range(10, 20), "end", 10, 100)).toBeNull();
+    expect(withEdge(range(10, 20), "end", 300, 100)).toEqual(range(10, 100));
+    expect(withEdge(range(10, 20), "start", -4, 100)).toEqual(range(0, 20));
   });
 
   it("come from a drag in either direction, but not from a click", () => {

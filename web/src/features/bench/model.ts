@@ -174,10 +174,29 @@ export function withLines(
   return next;
 }
 
-export const withLine = (bench: BenchState, line: TicketLine): BenchState => ({
+/** The bench with some of its deliveries changed, each from what it is by now. */
+export const withEdited = (
+  bench: BenchState,
+  ids: readonly string[],
+  edit: (line: TicketLine) => TicketLine,
+): BenchState => ({
   ...bench,
-  ticket: bench.ticket.map((one) => (one.id === line.id ? line : one)),
+  ticket: bench.ticket.map((one) => (ids.includes(one.id) ? edit(one) : one)),
 });
+
+export const withLine = (bench: BenchState, line: TicketLine): BenchState =>
+  withEdited(bench, [line.id], () => line);
+
+/** The node of a station in the path of a file. */
+export const nodeIn = (row: Row | undefined, kind: string) =>
+  row?.stations.find((one) => one.kind === kind)?.node;
+
+/** The deliveries that share a station of a file, its own first; only its own where it has no such station. */
+export function sharing(rows: readonly Row[], row: Row, kind: string): readonly string[] {
+  const node = nodeIn(row, kind);
+  const others = rows.filter((one) => node !== undefined && nodeIn(one, kind) === node);
+  return [...new Set([row.line_id, ...others.map((one) => one.line_id)])];
+}
 
 export const withoutLine = (bench: BenchState, id: string): BenchState => ({
   ...bench,
@@ -254,13 +273,17 @@ export function fadeGain(curve: Edges["fade_in_curve"], share: number): number {
   }
 }
 
-/** A range with one edge moved, kept inside the mix and at least one frame long. */
-export function withEdge(range: Range, edge: "start" | "end", frame: number, frames: number): Range {
-  const at = Math.round(frame);
-  return edge === "start"
-    ? { ...range, start_frame: Math.max(0, Math.min(range.end_frame - 1, at)) }
-    : { ...range, end_frame: Math.min(frames, Math.max(range.start_frame + 1, at)) };
+/** A range with one edge moved, kept inside the mix; null where it would meet the other edge or pass it. */
+export function withEdge(range: Range, edge: "start" | "end", frame: number, frames: number): Range | null {
+  const at = Math.max(0, Math.min(frames, Math.round(frame)));
+  const next = { ...range, [edge === "start" ? "start_frame" : "end_frame"]: at };
+  return next.start_frame < next.end_frame ? next : null;
 }
+
+export const EDGE_REFUSED = {
+  start: "Range start must be before range end.",
+  end: "Range end must be after range start.",
+} as const;
 
 /** The stretch between two places, in whichever order they were given. */
 export function between(

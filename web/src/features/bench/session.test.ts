@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { BenchState, Defaults, Mix, Row } from "../../api/client";
-import { THE_MIX } from "./model";
+import { sharing, THE_MIX } from "./model";
 import { benchSession, rowOf } from "./session";
 
 const bench = {
@@ -51,13 +51,37 @@ describe("the bench", () => {
     expect(session.range()).toMatchObject({ start_frame: 10, end_frame: 20 });
     session.addLines(["podcast"], ["r1"], [THE_MIX]);
     expect(session.bench().ticket.at(-1)?.id).toBe(view().station.line);
-    session.setEdge("end", 300, "r1");
+    expect(session.setEdge("end", 300, "r1")).toBeNull();
     expect(session.bench().ranges[0]?.end_frame).toBe(100);
+    // An edge on the other one changes nothing, and says why.
+    expect(session.setEdge("start", 100, "r1")).toMatch("before range end");
+    expect([session.bench().ranges[0]?.start_frame, view().notice]).toEqual([
+      0,
+      expect.stringContaining("before"),
+    ]);
     session.undo();
     session.undo();
     expect(session.bench()).toEqual(bench);
     session.redo();
     expect(session.bench().ranges).toHaveLength(3);
+  });
+
+  it("changes all deliveries that share a station in one step, or one of them", () => {
+    const { session } = begun();
+    const node = (kind: string, at: number) => ({ kind, node: at });
+    const rows = [
+      { id: "d1", line_id: "d1", stations: [node("rate", 2), node("depth", 3)] },
+      { id: "d2.left", line_id: "d2", stations: [node("rate", 2), node("depth", 4)] },
+      { id: "d2.right", line_id: "d2", stations: [node("rate", 2), node("depth", 4)] },
+    ] as unknown as Row[];
+    const [first] = rows as [Row];
+    expect(sharing(rows, first, "rate")).toEqual(["d1", "d2"]);
+    expect(sharing(rows, first, "depth")).toEqual(["d1"]);
+    expect(sharing(rows, first, "level")).toEqual(["d1"]);
+    session.editLines(["d1", "d2"], (line) => ({ ...line, group: "pair" }));
+    expect(session.bench().ticket.map((line) => line.group)).toEqual(["pair", "pair"]);
+    session.undo();
+    expect(session.bench()).toEqual(bench);
   });
 
   it("adopts changes made elsewhere, and keeps unsent ones", () => {

@@ -6,12 +6,14 @@ import { withRemedy } from "../../shared/remedies";
 import {
   type Change,
   changed,
+  EDGE_REFUSED,
   type History,
   type Range,
   sameBench,
   withBeside,
   withCopy,
   withEdge,
+  withEdited,
   withLine,
   withLines,
   withMoved,
@@ -42,6 +44,10 @@ export interface BenchView {
   readonly dialog: "none" | "add" | "parts" | "keys";
   /** The stems that are heard in place of the mix; null is the mix. */
   readonly heard: readonly number[] | null;
+  /** Whether choices at a shared station apply to the selected delivery alone. */
+  readonly alone: boolean;
+  /** Why the last gesture changed nothing. */
+  readonly notice: string | null;
 }
 
 /** The row that a chosen station is in; the first one when its delivery is gone. */
@@ -63,10 +69,13 @@ export function benchSession(mix: Mix, defaults: Defaults) {
     wantedField: null,
     dialog: "none",
     heard: null,
+    alone: false,
+    notice: null,
   }));
   let stored = mix.bench;
   const bench = () => store.getState().history.present;
-  const change = (one: Change) => store.setState((now) => ({ history: changed(now.history, one) }));
+  const change = (one: Change) =>
+    store.setState((now) => ({ history: changed(now.history, one), notice: null }));
   const set = (next: BenchState) => change({ type: "set", bench: next });
   const show = (part: Partial<BenchView>) => store.setState(part);
   const range = (): Range => rangeIn(bench(), store.getState().rangeId);
@@ -97,22 +106,28 @@ export function benchSession(mix: Mix, defaults: Defaults) {
     show,
     setCursor: (cursor: number) => show({ cursor }),
     setRange: (next: Range) => set(withRange(bench(), next)),
-    setEdge: (edge: "start" | "end", frame: number, id: string) =>
-      change({
-        type: "edit",
-        edit: (now) => {
-          const same = now.ranges.find((one) => one.id === id);
-          return same ? withRange(now, withEdge(same, edge, frame, mix.frames)) : now;
-        },
-      }),
+    /** Moves an edge of a range; gives the sentence when it would meet the other one. */
+    setEdge: (edge: "start" | "end", frame: number, id: string): string | null => {
+      const same = bench().ranges.find((one) => one.id === id);
+      const next = same && withEdge(same, edge, frame, mix.frames);
+      if (next) set(withRange(bench(), next));
+      const refused = next === null ? EDGE_REFUSED[edge] : null;
+      show({ notice: refused });
+      return refused;
+    },
     setLine: (line: TicketLine) => set(withLine(bench(), line)),
-    remedy: (row: Row, remedy: Remedy) => set(withRemedy(bench(), row, remedy)),
+    editLines: (ids: readonly string[], edit: (line: TicketLine) => TicketLine) =>
+      set(withEdited(bench(), ids, edit)),
+    /** Applies what mends a finding, in one file or in several at once: one step back. */
+    remedy: (...all: readonly (readonly [Row, Remedy])[]) =>
+      set(all.reduce((now, [row, remedy]) => withRemedy(now, row, remedy), bench())),
     chooseRange,
     chooseStation: (row: Row, kind: string, wantedField: string | null = null) =>
       show({
         station: { line: row.line_id, file: row.id, kind },
         rangeId: row.range_id,
         wantedField,
+        alone: false,
       }),
     /** From range to range, round and round. */
     nextRange: (step: number) => {

@@ -21,7 +21,8 @@ interface TimeFieldProps {
   label: string;
   labelHidden?: boolean;
   frame: number;
-  onFrame: (frame: number) => void;
+  /** A sentence that it gives, at once or later, says why the time is refused. */
+  onFrame: (frame: number) => unknown;
 }
 
 /** A time that can be typed in any form the product reads; nonsense is explained and changes nothing. */
@@ -51,8 +52,9 @@ export function TimeField({ mix, timing, label, labelHidden, frame, onFrame }: T
       if (read.frame > mix.frames) {
         return setError(`The mix is ${clock(mix.frames, mix.rate_hz)} long. Choose a time inside it.`);
       }
+      const refused = await latest.current(read.frame);
+      if (typeof refused === "string") return setError(refused);
       setError(null);
-      latest.current(read.frame);
       setText(print(read.frame));
     } catch (problem) {
       const message = problem instanceof Error ? problem.message : String(problem);

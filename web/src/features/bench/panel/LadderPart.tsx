@@ -2,15 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import {
-  api,
-  type LadderReport,
-  type Mix,
-  type Row,
-  type RungView,
-  type TicketLine,
-  type VoiceRequest,
-} from "../../../api/client";
+import { api, type LadderReport, type Row, type RungView, type VoiceRequest } from "../../../api/client";
 import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { Picture } from "../../../shared/Picture";
 import { bytes } from "../../../shared/text/format";
@@ -20,13 +12,14 @@ import type { Mode } from "../../../shared/theme";
 import { withFormat } from "../model";
 import { useSession, useSetOut } from "../session";
 import { drawLadder } from "./drawLadder";
+import type { PanelProps } from "./stations/panel";
 
 const shortly = (one: RungView) =>
   one.set_kbps === null ? `quality ${one.set_quality}` : `${one.set_kbps}k`;
 
 /** The codec comparison of a file: every codec at every usual bit rate, and the smallest that suffices. */
-export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row: Row; line: TicketLine }) {
-  const { setLine } = useSession();
+export function LadderPart({ mix, mode, row, line, into }: Omit<PanelProps, "codecTrial" | "levels">) {
+  const { editLines } = useSession();
   const bench = useSetOut();
   const formats = useFormats();
   const go = useNavigate();
@@ -43,9 +36,8 @@ export function LadderPart({ mix, mode, row, line }: { mix: Mix; mode: Mode; row
   const take = (rung: RungView) => {
     const can = formats.of(rung.container);
     if (!can) return;
-    const changes = withFormat(line.changes, can);
     const set = { mode: rung.mode, kbps: rung.set_kbps, coding_quality: rung.set_quality };
-    setLine({ ...line, changes: { ...changes, ...set } });
+    editLines(into, (one) => ({ ...one, changes: { ...withFormat(one.changes, can), ...set } }));
   };
   // The bench is saved first: the server encodes from it.
   const hear = async (rung: RungView) => {

@@ -69,8 +69,8 @@ export function Words({ mix, row, kind }: { mix: Mix; row: Row; kind: string }) 
             {text}
           </button>
         ))}
-        <button type="button" className="words-known" onClick={turn}>
-          Hide explanations
+        <button type="button" className="words-known" aria-label="Hide explanations" onClick={turn}>
+          Hide
         </button>
       </p>
       <p id={id} className="words-told" aria-live="polite" hidden={!open}>

@@ -1,60 +1,38 @@
-import { Button } from "antd";
-import type { Mix, Row } from "../../../api/client";
-import { clock } from "../../../shared/text/format";
+import type { ReactNode } from "react";
+import type { Mix } from "../../../api/client";
 import { TimeField } from "../../../shared/time/TimeField";
-import { useSounding } from "../queries";
-import { useRange, useSession, useSetOut } from "../session";
-import { wordsOf } from "./RangeTabs";
+import { useRange } from "../session";
 import type { TimingControl } from "./useTiming";
 
 interface RangeLineProps {
   mix: Mix;
-  rows: readonly Row[];
   timing: TimingControl;
+  children: ReactNode;
 }
 
-/** Start and end of the chosen range, as they are typed, and what it is in words. */
-export function RangeLine({ mix, rows, timing: { timing, setEdge } }: RangeLineProps) {
-  const { setRange } = useSession();
+/** Start and end of the chosen range, as they are typed, and how times are shown. */
+export function RangeLine({ mix, timing: { timing, setEdge }, children }: RangeLineProps) {
   const range = useRange();
-  const { silence_dbfs: silence } = useSetOut();
-  const found = useSounding(mix, silence).data;
-  const sounding = {
-    start_frame: found?.start_frame ?? mix.measures.head_silence_frames,
-    end_frame: found?.end_frame ?? mix.frames - mix.measures.tail_silence_frames,
-  };
-  const whole = range.start_frame === 0 && range.end_frame === mix.frames;
-  const onlySound = sounding.start_frame === range.start_frame && sounding.end_frame === range.end_frame;
   return (
-    <>
+    <span className="range-line">
       <TimeField
         mix={mix}
         timing={timing}
-        label="Start"
+        label="From"
+        labelHidden
         frame={range.start_frame}
         onFrame={(frame) => setEdge("start", frame, true)}
       />
+      <span aria-hidden="true">–</span>
       <TimeField
         mix={mix}
         timing={timing}
-        label="End"
+        label="To"
+        labelHidden
         frame={range.end_frame}
         onFrame={(frame) => setEdge("end", frame, true)}
       />
-      <span className="range-words">
-        {whole ? "Whole mix" : wordsOf(range, rows)},{" "}
-        <b>{clock(range.end_frame - range.start_frame, mix.rate_hz)}</b>
-      </span>
-      {sounding.end_frame > sounding.start_frame && !onlySound && (
-        <Button size="small" onClick={() => setRange({ ...range, ...sounding })}>
-          Trim silence
-        </Button>
-      )}
-      {!whole && (
-        <Button size="small" onClick={() => setRange({ ...range, start_frame: 0, end_frame: mix.frames })}>
-          Whole mix
-        </Button>
-      )}
-    </>
+      {children}
+    </span>
   );
 }

@@ -3,10 +3,10 @@ import { useState } from "react";
 import type { BenchState, Mix, Proposal, Row } from "../../../api/client";
 import { clock } from "../../../shared/text/format";
 import type { Range } from "../model";
-import { useProposals, useSounding } from "../queries";
+import { useProposals } from "../queries";
 import { useRange, useSession, useSetOut } from "../session";
 import { Swatch } from "../wave/looks";
-import { SilenceLevel } from "./SilenceLevel";
+import { RangeMenu } from "./RangeMenu";
 
 interface RangeTabsProps {
   mix: Mix;
@@ -24,7 +24,6 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
   const session = useSession();
   const bench = useSetOut();
   const { id: chosenId } = useRange();
-  const sounding = useSounding(mix, bench.silence_dbfs).data;
   const [naming, setNaming] = useState<string | null>(null);
   return (
     <fieldset className="range-tabs" aria-label="Ranges">
@@ -70,36 +69,17 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
               <b>{words}</b>
               <small>{clock(range.end_frame - range.start_frame, mix.rate_hz)}</small>
             </button>
-            {chosen && (
-              <>
-                <button type="button" className="tab-side" onClick={() => setNaming(range.id)}>
-                  Rename
-                </button>
-                {bench.ranges.length > 1 && (
-                  <button
-                    type="button"
-                    className="tab-side"
-                    aria-label={`Delete ${words}`}
-                    onClick={() => session.removeRange(range.id)}
-                  >
-                    ×
-                  </button>
-                )}
-              </>
-            )}
+            {chosen && <RangeMenu mix={mix} rename={() => setNaming(range.id)} />}
           </span>
         );
       })}
-      <Button size="small" onClick={add} aria-keyshortcuts="n">
-        Add range
-      </Button>
-      <Proposals mix={mix} bench={bench} />
-      {sounding && <SilenceLevel found={sounding} />}
+      <MoreRanges mix={mix} bench={bench} add={add} />
     </fieldset>
   );
 }
 
-function Proposals({ mix, bench }: { mix: Mix; bench: BenchState }) {
+/** One more range, or those that markers, silence or bars suggest. */
+function MoreRanges({ mix, bench, add }: { mix: Mix; bench: BenchState; add: () => void }) {
   const { take } = useSession();
   const [open, setOpen] = useState(false);
   const found = useProposals(mix.id, bench, open);
@@ -115,6 +95,18 @@ function Proposals({ mix, bench }: { mix: Mix; bench: BenchState }) {
       placement="bottomLeft"
       content={
         <ul className="proposals" aria-label="Suggested ranges">
+          <li>
+            <Button
+              size="small"
+              aria-keyshortcuts="n"
+              onClick={() => {
+                setOpen(false);
+                add();
+              }}
+            >
+              Add range from cursor
+            </Button>
+          </li>
           {found.isSuccess && !found.data.length && <li>No suggestions: no silence found.</li>}
           {found.error && <li role="alert">{found.error.message}</li>}
           {found.data?.map((proposal) => (
@@ -132,7 +124,9 @@ function Proposals({ mix, bench }: { mix: Mix; bench: BenchState }) {
         </ul>
       }
     >
-      <Button size="small">Suggest ranges</Button>
+      <Button size="small" aria-label="Add or suggest ranges" title="Add or suggest ranges">
+        +
+      </Button>
     </Popover>
   );
 }

@@ -34,11 +34,15 @@ export function useTiming(mix: Mix) {
     setUnit,
     snap,
     setSnap,
-    /** Moves an edge of the chosen range to a place, snapped unless that is not wanted. */
+    /** Moves an edge of the chosen range to a place, snapped unless that is not wanted; gives the sentence when it cannot. */
     setEdge: async (edge: "start" | "end", frame: number, free = false) => {
       const { id } = session.range();
       const near = async () => (await api.zeroCrossing(mix.id, frame).catch(() => ({ frame }))).frame;
-      session.setEdge(edge, free ? frame : snap === "zero" ? await near() : snapped(frame, snapTo), id);
+      return session.setEdge(
+        edge,
+        free ? frame : snap === "zero" ? await near() : snapped(frame, snapTo),
+        id,
+      );
     },
     addMarker: () => {
       const at = player.position() ?? session.store.getState().cursor;

@@ -1,4 +1,5 @@
-import { useEffect, useRef } from "react";
+import { Popover } from "antd";
+import { type ReactNode, useEffect, useRef } from "react";
 import { player, usePlayer } from "../../../shared/sound/player";
 import { level } from "../../../shared/text/format";
 import type { Mode } from "../../../shared/theme";
@@ -6,18 +7,18 @@ import { coloursOf, prepare } from "../../../shared/waveform/draw";
 
 const LOWEST_DB = -60;
 const FALL_DB_PER_S = 24;
-const MARKS = [-48, -36, -24, -12, -6];
-const SCALE_HEIGHT = 11;
+const MARKS = [-48, -24, -12];
 const SILENT: readonly number[] = [LOWEST_DB, LOWEST_DB];
 
 /**
  * Peaks of the playback over a scale, its loudness and its highest true peak; the scale is there in
  * silence, too.
  */
-export function Meter({ mode }: { mode: Mode }) {
+export function Meter({ mode, children }: { mode: Mode; children: ReactNode }) {
   const state = usePlayer();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const figures = useRef<HTMLDListElement>(null);
+  const figures = useRef<HTMLDivElement>(null);
+  const short = useRef<HTMLSpanElement>(null);
   const playing = state.status === "playing";
   useEffect(() => {
     let request = 0;
@@ -44,6 +45,8 @@ export function Meter({ mode }: { mode: Mode }) {
         const text = texts[one.dataset.figure ?? ""] ?? "";
         if (one.textContent !== text) one.textContent = text;
       }
+      const loudness = reading?.shortTerm == null ? "–" : level(reading.shortTerm, "LUFS");
+      if (short.current && short.current.textContent !== loudness) short.current.textContent = loudness;
       if (playing) request = requestAnimationFrame(draw);
     };
     // Peak hold stays after the stop; the bars are empty then.
@@ -52,15 +55,29 @@ export function Meter({ mode }: { mode: Mode }) {
     return () => cancelAnimationFrame(request);
   }, [playing, mode]);
   return (
-    <div className="meter">
-      <canvas ref={canvas} role="img" aria-label="Playback peak level" />
-      <dl ref={figures}>
-        <Figure name="Peak" figure="peak" title="Highest sample peak since playback began" />
-        <Figure name="Momentary" figure="momentary" title="Momentary loudness (0.4 s)" />
-        <Figure name="Short-term" figure="short-term" title="Short-term loudness (3 s)" />
-        <Figure name="True peak" figure="true-peak" title="Highest true peak since playback began" />
-      </dl>
-    </div>
+    <Popover
+      trigger="click"
+      placement="bottom"
+      forceRender
+      content={
+        <div className="meter-more" ref={figures}>
+          <dl>
+            <Figure name="Peak" figure="peak" title="Highest sample peak since playback began" />
+            <Figure name="Momentary" figure="momentary" title="Momentary loudness (0.4 s)" />
+            <Figure name="Short-term" figure="short-term" title="Short-term loudness (3 s)" />
+            <Figure name="True peak" figure="true-peak" title="Highest true peak since playback began" />
+          </dl>
+          {children}
+        </div>
+      }
+    >
+      <button type="button" className="meter" aria-label="Meter and volume" title="Meter and volume">
+        <canvas ref={canvas} role="img" aria-label="Playback peak level" />
+        <span ref={short} data-testid="meter-now">
+          –
+        </span>
+      </button>
+    </Popover>
   );
 }
 
@@ -79,22 +96,13 @@ function drawBars(canvas: HTMLCanvasElement, held: readonly number[]): void {
   const { pen, width, height } = prepare(canvas);
   const colours = coloursOf(canvas);
   const xOf = (db: number) => Math.max(0, 1 - Math.max(LOWEST_DB, Math.min(0, db)) / LOWEST_DB) * width;
-  const bars = height - SCALE_HEIGHT;
-  const thick = bars / held.length;
+  const thick = height / held.length;
   pen.fillStyle = colours.ground;
-  pen.fillRect(0, 0, width, bars);
+  pen.fillRect(0, 0, width, height);
   held.forEach((db, side) => {
     pen.fillStyle = db > 0 ? colours.over : colours.wave;
     pen.fillRect(0, side * thick + 1, xOf(db), thick - 2);
   });
-  pen.font = "10px 'Atkinson Hyperlegible Next Variable', sans-serif";
-  pen.textAlign = "center";
-  pen.textBaseline = "bottom";
-  for (const mark of MARKS) {
-    const x = Math.round(xOf(mark));
-    pen.fillStyle = colours.rule;
-    pen.fillRect(x, 0, 1, bars);
-    pen.fillStyle = colours.quiet;
-    pen.fillText(`−${-mark}`, x, height);
-  }
+  pen.fillStyle = colours.quiet;
+  for (const mark of MARKS) pen.fillRect(Math.round(xOf(mark)), 0, 1, height);
 }

@@ -1,4 +1,4 @@
-import { Button, Segmented, Slider } from "antd";
+import { Button, Slider } from "antd";
 import { useEffect, useRef } from "react";
 import { MUTE_DB, player, usePlayer } from "../../../shared/sound/player";
 import { useVolume } from "../../../shared/sound/volume";
@@ -22,36 +22,30 @@ export function Transport({ rateHz, mode, timing, listening }: TransportProps) {
   const playing = usePlayer();
   return (
     <fieldset className="bench-listening" aria-label="Playback">
-      <Button onClick={listening.playRange} aria-keyshortcuts="Space">
-        {playing.status === "playing" ? "Stop" : "Play range"}
+      <Button
+        size="small"
+        type={playing.status === "playing" ? "primary" : "default"}
+        aria-label={playing.status === "playing" ? "Stop" : "Play range"}
+        aria-keyshortcuts="Space"
+        title="Space"
+        onClick={listening.playRange}
+      >
+        {playing.status === "playing" ? "Stop" : "Play"}
       </Button>
-      <Button aria-pressed={listening.looped} aria-keyshortcuts="l" onClick={listening.turnLoop}>
+      <Button size="small" aria-pressed={listening.looped} aria-keyshortcuts="l" onClick={listening.turnLoop}>
         Loop
       </Button>
-      <Button onClick={listening.hearStart} aria-keyshortcuts="s">
-        Play start
+      <Button size="small" aria-label="Play start" onClick={listening.hearStart} aria-keyshortcuts="s">
+        Start
       </Button>
-      <Button onClick={listening.hearEnd} aria-keyshortcuts="e">
-        Play end
+      <Button size="small" aria-label="Play end" onClick={listening.hearEnd} aria-keyshortcuts="e">
+        End
       </Button>
-      <Segmented
-        size="small"
-        aria-label="Playback source"
-        value={listening.pressed ? "delivery" : "mix"}
-        options={[
-          { value: "mix", label: "Mix", title: "Play the mix without processing" },
-          {
-            value: "delivery",
-            label: "Delivery",
-            title: "Play with the channels and level of the selected delivery",
-          },
-        ]}
-        onChange={(next) => listening.turnPressed(next === "delivery")}
-      />
       <Position rateHz={rateHz} timing={timing} />
-      <Meter mode={mode} />
-      <Volume />
-      <OutputDevice />
+      <Meter mode={mode}>
+        <Volume />
+        <OutputDevice />
+      </Meter>
     </fieldset>
   );
 }

@@ -1,16 +1,16 @@
-import { Button } from "antd";
+import { Button, Popover } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
-import type { Mix, Pressing, Ticket } from "../../../api/client";
+import type { Mix, Pressing, Refused, Row, Ticket } from "../../../api/client";
 import { JobProgress } from "../../../shared/jobs/JobProgress";
-import { bytes, clock, counted, seconds } from "../../../shared/text/format";
+import { bytes, counted, seconds } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
 import { FILES } from "../../../shared/text/words";
 import type { PressingControl } from "../queries";
-import { useSession } from "../session";
-
-/** Refused only until it is known, or captured: it can be pressed, and is waited for. */
-const SOON = new Set(["part.being-measured", "part.live"]);
+import { useBench, useSession } from "../session";
+import { FindingList } from "./FindingList";
+import { grouped } from "./findingGroups";
+import { SOON } from "./useRows";
 
 interface PressBarProps {
   mix: Mix;
@@ -21,82 +21,28 @@ interface PressBarProps {
 
 export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
   const session = useSession();
+  const notice = useBench((view) => view.notice);
   const rows = ticket?.rows ?? [];
-  // What keeps a file from leaving comes first.
-  const findings = rows
-    .flatMap((row) => row.findings.map((finding) => ({ ...finding, row })))
-    .sort((one, other) => Number(other.verdict === "stop") - Number(one.verdict === "stop"));
+  const refused = ticket?.refused ?? [];
   // A running measurement will be finished when it is pressed.
-  const measuring = (ticket?.refused ?? []).filter((one) => SOON.has(one.code)).length;
+  const stopped = refused.filter((one) => !SOON.has(one.code));
   const pressed = rows.filter((row) => !row.skipped).length;
-  const count = pressed + measuring;
-  const files = counted(count, "file");
+  const measuring = refused.length - stopped.length;
+  const files = counted(pressed + measuring, "file");
   const total = rows.reduce((sum, row) => sum + (row.skipped ? 0 : row.size.middle), 0);
-  const blocked = rows.some((row) => row.verdict === "stop");
-  const [shown, setShown] = useState(0);
-  const place = shown % Math.max(1, findings.length);
-  const first = findings[place];
-  const problem = pressing.error?.message ?? notKept;
+  const blocked = stopped.length > 0 || rows.some((row) => row.verdict === "stop");
+  const problem = pressing.error?.message ?? notKept ?? notice;
   return (
     <footer className="press-bar">
-      <div className="press-findings" aria-live="polite">
-        {problem ? (
-          <span className="over">{problem}</span>
-        ) : first ? (
-          <>
-            <VerdictMark verdict={first.verdict} />
-            <span>
-              {rows.length > 1 && <b>{first.row.file_name}: </b>}
-              {first.sentence}
-            </span>
-            {findings.length > 1 && (
-              <Button
-                size="small"
-                type="text"
-                onClick={() => setShown(place + 1)}
-                aria-label={`${place + 1} of ${findings.length} ›, next finding`}
-              >
-                {place + 1} of {findings.length} ›
-              </Button>
-            )}
-            {first.remedy && (
-              <Button size="small" onClick={() => first.remedy && session.remedy(first.row, first.remedy)}>
-                {first.remedy.label}
-              </Button>
-            )}
-            {first.field && (
-              <Button size="small" onClick={() => session.chooseStation(first.row, "tags", first.field)}>
-                Edit field
-              </Button>
-            )}
-            {first.frame !== null && (
-              <Button size="small" onClick={() => session.setCursor(first.frame ?? 0)}>
-                Go to {clock(first.frame, mix.rate_hz)}
-              </Button>
-            )}
-          </>
-        ) : (
-          <>
-            <VerdictMark verdict="ready" />
-            <span>No findings.</span>
-          </>
-        )}
+      <Findings mix={mix} rows={rows} refused={stopped} />
+      <div className="press-middle" aria-live="polite">
+        {problem ? <span className="over">{problem}</span> : <PressState pressing={pressing} />}
       </div>
-      <PressState pressing={pressing} />
-      {!pressing.underWay && (
-        <span className="totals">
-          {files} · {bytes(total)}
-        </span>
-      )}
+      {!pressing.underWay && <span className="totals">{bytes(total)}</span>}
       <Button
         type="primary"
         size="large"
-        disabled={
-          (!pressed && !measuring) ||
-          blocked ||
-          pressing.underWay ||
-          (ticket?.refused ?? []).length > measuring
-        }
+        disabled={!(pressed || measuring) || blocked || pressing.underWay}
         loading={pressing.beginning}
         aria-keyshortcuts="Control+Enter"
         onClick={() => pressing.press(session.bench())}
@@ -104,6 +50,48 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
         Press {files}
       </Button>
     </footer>
+  );
+}
+
+interface FindingsProps {
+  mix: Mix;
+  rows: readonly Row[];
+  refused: readonly Refused[];
+}
+
+/** How many findings there are, and all of them on one click. */
+function Findings({ mix, rows, refused }: FindingsProps) {
+  const [open, setOpen] = useState(false);
+  const groups = grouped(rows);
+  const weighty = groups.filter((one) => one.finding.verdict !== "ready");
+  const notes = groups.length - weighty.length;
+  const count = weighty.length + refused.length;
+  const worst = refused.length ? "stop" : (groups[0]?.finding.verdict ?? "ready");
+  const files = new Set(weighty.flatMap((one) => one.rows)).size + refused.length;
+  const words = count ? `${counted(count, "finding")} in ${counted(files, "file")}` : "No findings";
+  const all = [words, ...(notes ? [counted(notes, "note")] : [])].join(", ");
+  if (!groups.length && !refused.length) {
+    return (
+      <span className="press-findings">
+        <VerdictMark verdict="ready" />
+        {words}
+      </span>
+    );
+  }
+  return (
+    <Popover
+      trigger="click"
+      placement="topLeft"
+      open={open}
+      onOpenChange={setOpen}
+      title={all}
+      content={<FindingList mix={mix} groups={groups} refused={refused} close={() => setOpen(false)} />}
+    >
+      <Button className={`press-findings finding-${worst}`}>
+        <VerdictMark verdict={worst} />
+        {all}
+      </Button>
+    </Popover>
   );
 }
 

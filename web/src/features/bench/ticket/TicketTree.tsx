@@ -11,11 +11,21 @@ import {
 import type { Mix, Refused, Row } from "../../../api/client";
 import { useCommands } from "../../../shared/commands/commands";
 import { useRemembered } from "../../../shared/remembered";
+import { nodeIn } from "../model";
 import { rowOf, useBench, useSession, useSetOut } from "../session";
 import { TreeGroupHead } from "./TreeGroupHead";
-import { CellText, TreeFoot, TreeRest } from "./TreeParts";
-import { MANY } from "./treeGroups";
-import { columnsOf, layOut, linesIn, ROOMY, repeated, TIGHT, widthsOf } from "./treeLayout";
+import { CellText, TreeRest } from "./TreeParts";
+import {
+  columnsOf,
+  type Density,
+  layOut,
+  linesIn,
+  ROOMY,
+  repeated,
+  rowHeight,
+  TIGHT,
+  widthsOf,
+} from "./treeLayout";
 import { useFolding } from "./useFolding";
 
 interface TicketTreeProps {
@@ -23,8 +33,6 @@ interface TicketTreeProps {
   rows: readonly Row[];
   refused: readonly Refused[];
 }
-
-const nodeIn = (row: Row | undefined, kind: string) => row?.stations.find((one) => one.kind === kind)?.node;
 
 /** Lines between stations, redrawn when the tree or its size changes. */
 function useLines(tree: RefObject<HTMLElement | null>, joints: string): readonly string[] {
@@ -34,15 +42,40 @@ function useLines(tree: RefObject<HTMLElement | null>, joints: string): readonly
     if (!box) return;
     const draw = () => setLines(linesIn(box, joints));
     draw();
+    // A cell grows with its words, and the tree with it: neither changes the size of the other's box.
     const observer = new ResizeObserver(draw);
-    observer.observe(box);
+    for (const one of [box, ...box.querySelectorAll("[data-node]")]) observer.observe(one);
     return () => observer.disconnect();
   }, [tree, joints]);
   return lines;
 }
 
+const PADDING_PX = 8;
+const TIGHT_PX = 700;
+
+/** The room that the rows of the tree have. */
+function useRoom(tree: RefObject<HTMLElement | null>): { width: number; height: number } {
+  const [room, setRoom] = useState({ width: 900, height: 0 });
+  useLayoutEffect(() => {
+    const box = tree.current;
+    if (!box) return;
+    const take = () => setRoom({ width: box.clientWidth, height: box.clientHeight });
+    const observer = new ResizeObserver(take);
+    take();
+    observer.observe(box);
+    return () => observer.disconnect();
+  }, [tree]);
+  return room;
+}
+
 /** Where an arrow leads from a station of a row: along its path, or to the next row that has another of its kind. */
-function stepFrom(rows: readonly Row[], from: Row, kind: string, key: string): [Row, string] | null {
+function stepFrom(
+  rows: readonly Row[],
+  kinds: readonly string[],
+  from: Row,
+  kind: string,
+  key: string,
+): [Row, string] | null {
   const down = key === "ArrowDown" ? 1 : key === "ArrowUp" ? -1 : 0;
   const along = key === "ArrowRight" ? 1 : key === "ArrowLeft" ? -1 : 0;
   if (down) {
@@ -55,7 +88,7 @@ function stepFrom(rows: readonly Row[], from: Row, kind: string, key: string): [
     return [row ?? from, kind];
   }
   if (!along) return null;
-  const path = from.stations;
+  const path = from.stations.filter((one) => kinds.includes(one.kind));
   const at = path.findIndex((one) => one.kind === kind) + along;
   return [from, path[Math.max(0, Math.min(path.length - 1, at))]?.kind ?? kind];
 }
@@ -69,17 +102,22 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   const row = rowOf(rows, station);
   const fold = useFolding(rows, row);
   const { lines: drawn, shown } = fold;
-  const columns = columnsOf(rows);
+  const room = useRoom(tree);
+  const tight = room.width < TIGHT_PX;
+  const columns = columnsOf(rows, tight);
   const kinds = columns.map((column): string => column.kind);
   const cells = layOut(shown, kinds);
   const shrunk = repeated(layOut(rows, kinds), kinds);
-  const [density, setDensity] = useRemembered<"auto" | "compact" | "roomy">("tree-density", "auto");
-  const compact = density === "compact" || (density === "auto" && rows.length >= MANY);
+  const [density, setDensity] = useRemembered<Density>("tree-density", "auto");
+  const { px, compact } = rowHeight(room.height - PADDING_PX, drawn.length, density);
   useCommands([
     { name: "Compact view on/off", run: () => setDensity(compact ? "roomy" : "compact") },
     ...(fold.groups.length ? [{ name: "Collapse or expand ranges", run: fold.turnAll }] : []),
   ]);
-  const chosenNode = nodeIn(row, station.kind);
+  // What is on the path of the panel alone is chosen at the file.
+  const onTree = cells.some((cell) => cell.station.node === nodeIn(row, station.kind));
+  const shownKind = onTree ? station.kind : "name";
+  const chosenNode = nodeIn(row, shownKind);
   const paths = useLines(tree, cells.map((cell) => `${cell.parent}>${cell.station.node}`).join(" "));
 
   // The selected file is visible, however it was selected.
@@ -88,25 +126,61 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   }, [chosenNode]);
 
   const onKey = (event: KeyboardEvent) => {
-    const to = row && stepFrom(shown, row, station.kind, event.key);
+    const to = row && stepFrom(shown, kinds, row, shownKind, event.key);
     if (!to) return;
     event.preventDefault();
     session.chooseStation(...to);
     tree.current?.querySelector<HTMLElement>(`[data-node="${nodeIn(...to)}"]`)?.focus();
   };
   const widths = {
-    "--columns": widthsOf(columns, cells, shrunk, mix.title, ROOMY),
-    "--columns-tight": widthsOf(columns, cells, shrunk, mix.title, TIGHT),
+    "--columns": widthsOf(columns, cells, shrunk, mix.title, tight ? TIGHT : ROOMY),
+    "--row": `${px}px`,
   } as CSSProperties;
   return (
-    <div className="tree">
-      <div className="tree-heads" aria-hidden="true" style={widths}>
-        {columns.map((column) => (
-          <span key={column.kind}>{column.title}</span>
-        ))}
+    <div className={tight ? "tree tree-tight" : "tree"}>
+      <div className="tree-top">
+        <div className="tree-heads" aria-hidden="true" style={widths}>
+          {columns.map((column) => (
+            <span key={column.kind}>{column.title}</span>
+          ))}
+        </div>
+        <span className="tree-acts">
+          {fold.groups.length > 0 && (
+            <Button
+              size="small"
+              aria-label={fold.allFolded ? "Expand all" : "Collapse all"}
+              title={fold.allFolded ? "Expand all" : "Collapse all"}
+              onClick={fold.turnAll}
+            >
+              {fold.allFolded ? "▸" : "▾"}
+            </Button>
+          )}
+          {rows.length > 3 && (
+            <Button
+              size="small"
+              aria-label="Compact"
+              title="Compact rows"
+              aria-pressed={compact}
+              onClick={() => setDensity(compact ? "roomy" : "compact")}
+            >
+              ≡
+            </Button>
+          )}
+          <Button
+            size="small"
+            type="primary"
+            onClick={() => session.show({ dialog: "add" })}
+            aria-keyshortcuts="d"
+          >
+            Add delivery
+          </Button>
+        </span>
       </div>
+      {!rows.length && !refused.length && (
+        <p className="tree-empty">No deliveries yet. Add one to choose where this mix goes.</p>
+      )}
       <fieldset
-        className={`tree-rows${rows.length > 1 ? " tree-many" : ""}${compact ? " tree-compact" : ""}`}
+        className={`tree-rows${compact ? " tree-compact" : ""}`}
         style={widths}
         ref={tree}
         aria-label="The ticket: the path of the signal to every file"
@@ -144,8 +218,13 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
                 data-node={node}
                 className={`cell${idle ? " cell-idle" : ""}${kind === "name" ? " cell-file" : ""}`}
                 aria-pressed={chosen}
+                aria-current={kind === "name" && own?.id === row?.id ? "true" : undefined}
                 tabIndex={chosen ? 0 : -1}
-                onClick={() => own && session.chooseStation(own, kind)}
+                // At a shared station the selected delivery stays selected.
+                onClick={() => {
+                  const to = nodeIn(row, kind) === node ? row : own;
+                  if (to) session.chooseStation(to, kind);
+                }}
               >
                 <CellText
                   station={cell.station}
@@ -159,23 +238,6 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
         })}
       </fieldset>
       <TreeRest refused={refused} off={off} />
-      <TreeFoot row={row}>
-        {fold.groups.length > 0 && (
-          <Button size="small" type="text" onClick={fold.turnAll}>
-            {fold.allFolded ? "Expand all" : "Collapse all"}
-          </Button>
-        )}
-        {rows.length > 3 && (
-          <Button
-            size="small"
-            type="text"
-            aria-pressed={compact}
-            onClick={() => setDensity(compact ? "roomy" : "compact")}
-          >
-            Compact
-          </Button>
-        )}
-      </TreeFoot>
     </div>
   );
 }

@@ -1,11 +1,8 @@
 import { Button } from "antd";
-import type { ReactNode } from "react";
 import type { Mix, Refused, Row, Station, TicketLine } from "../../../api/client";
 import { bytes, counted } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
-import { VERDICTS } from "../../../shared/text/words";
 import { useSession } from "../session";
-import { markOf } from "./treeLayout";
 
 const ABOUT = { exact: "", bound: "≤ ", "bit rate": "≈ ", trial: "≈ " };
 
@@ -23,12 +20,10 @@ export function CellText({
   shrunk: boolean;
 }) {
   if (shrunk) {
-    const words = `${station.label} ${station.detail}`.trim();
-    const mark = markOf(station);
     return (
-      <span title={words}>
-        <b>{mark}</b>
-        {words !== mark && <span className="unseen"> {words}</span>}
+      <span title={`${station.label} ${station.detail}`.trim()}>
+        <b>{station.label}</b>
+        {station.detail && <span className="unseen"> {station.detail}</span>}
       </span>
     );
   }
@@ -39,9 +34,8 @@ export function CellText({
         <span>
           <b title={row.file_name}>{row.file_name.replace(/^.*\//, "…/")}</b>
           <small>
-            {VERDICTS[row.verdict]} · {ABOUT[row.size.basis]}
-            {bytes(row.size.middle)} · {row.brief_title}
-            {row.bit_exact ? " · bit-exact" : ""}
+            {row.brief_title} · {ABOUT[row.size.basis]}
+            {bytes(row.size.middle)}
           </small>
         </span>
       </>
@@ -53,7 +47,7 @@ export function CellText({
       {source && row && row.joined.length > 0 && <Joining names={row.joined} />}
       <span>
         <b>{source && !row?.part ? mix.title : station.label}</b>
-        <small>{station.detail}</small>
+        {!(source && !row?.part) && <small>{station.detail}</small>}
       </span>
     </>
   );
@@ -126,61 +120,5 @@ export function TreeRest({ refused, off }: { refused: readonly Refused[]; off: r
         </li>
       ))}
     </ul>
-  );
-}
-
-/** Why the chosen delivery is as it is, and what can be done with it. */
-export function TreeFoot({ row, children }: { row: Row | undefined; children: ReactNode }) {
-  const session = useSession();
-  return (
-    <footer className="tree-foot">
-      {row ? (
-        <p className="tree-why" title={row.brief_why}>
-          <b>{row.brief_title}.</b> {row.brief_sentence} {row.brief_why}
-        </p>
-      ) : (
-        <p className="tree-why">No deliveries yet. Add one to choose where this mix goes.</p>
-      )}
-      <span className="tree-acts">
-        {children}
-        {row && (
-          <>
-            <Button
-              size="small"
-              type="text"
-              aria-label="Move delivery up"
-              onClick={() => session.moveLine(row.line_id, -1)}
-            >
-              ↑
-            </Button>
-            <Button
-              size="small"
-              type="text"
-              aria-label="Move delivery down"
-              onClick={() => session.moveLine(row.line_id, 1)}
-            >
-              ↓
-            </Button>
-            <Button size="small" type="text" onClick={() => session.copyLine(row.line_id)}>
-              Duplicate
-            </Button>
-            <Button size="small" type="text" onClick={() => session.switchLine(row.line_id, false)}>
-              Disable
-            </Button>
-            <Button size="small" type="text" onClick={() => session.removeLine(row.line_id)}>
-              Remove
-            </Button>
-          </>
-        )}
-        <Button
-          size="small"
-          type="primary"
-          onClick={() => session.show({ dialog: "add" })}
-          aria-keyshortcuts="d"
-        >
-          Add delivery
-        </Button>
-      </span>
-    </footer>
   );
 }

@@ -12,30 +12,30 @@ const row = (id: number, range: string, source = "Mix") =>
     ],
   }) as unknown as Row;
 const of = (...ranges: string[]) => ranges.map((range, at) => row(at, range));
-const EIGHT = of("a", "a", "a", "b", "b", "b", "b", "c");
+const MANY_FILES = of(..."aaabbbbcccccc");
 
 describe("a ticket of many files", () => {
   it("is overseen by its ranges, and few files are not", () => {
-    expect(groupsOf(EIGHT).map((one) => [one.title, one.rows.length])).toEqual([
+    expect(groupsOf(MANY_FILES).map((one) => [one.title, one.rows.length])).toEqual([
       ["A", 3],
       ["B", 4],
-      ["C", 1],
+      ["C", 6],
     ]);
-    expect(groupsOf(EIGHT.slice(0, 7))).toEqual([]);
-    expect(groupsOf(of(..."aaaaaaaaaa"))).toEqual([]);
+    expect(groupsOf(MANY_FILES.slice(0, 12))).toEqual([]);
+    expect(groupsOf(of(..."aaaaaaaaaaaaaaa"))).toEqual([]);
   });
   it("names the part where there are several", () => {
-    const parts = [...of(..."aaaaaaa"), row(9, "a", "Bass")];
+    const parts = [...of(..."aaaaaaaaaaaa"), row(19, "a", "Bass")];
     expect(groupsOf(parts).map((one) => one.title)).toEqual(["Mix, A", "Bass, A"]);
   });
   it("draws a head for each, and the files of those that are open", () => {
-    const groups = groupsOf(EIGHT);
-    const lines = linesOf(EIGHT, groups, new Set([groups[1]?.key ?? ""]));
+    const groups = groupsOf(MANY_FILES);
+    const lines = linesOf(MANY_FILES, groups, new Set([groups[1]?.key ?? ""]));
     expect(lines.map((one) => (one.head ? one.head.title : one.row.id))).toEqual([
-      "A", "f0", "f1", "f2", "B", "C", "f7",
+      "A", "f0", "f1", "f2", "B", "C", "f7", "f8", "f9", "f10", "f11", "f12",
     ]); // biome-ignore format: one line reads best
-    expect(linesOf(EIGHT.slice(0, 2), [], new Set())).toHaveLength(2);
-    expect(groupOf(groups, EIGHT[4])?.title).toBe("B");
+    expect(linesOf(MANY_FILES.slice(0, 2), [], new Set())).toHaveLength(2);
+    expect(groupOf(groups, MANY_FILES[4])?.title).toBe("B");
     expect(groupOf(groups, undefined)).toBeUndefined();
   });
 });

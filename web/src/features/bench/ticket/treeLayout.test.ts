@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Row, Station } from "../../../api/client";
-import { layOut, ROOMY, repeated, widthsOf } from "./treeLayout";
+import { columnsOf, layOut, ROOMY, repeated, rowHeight, TIGHT, widthsOf } from "./treeLayout";
 
 const KINDS = ["source", "range", "rate", "name"];
 const station = (node: number, at: number): Station => ({
@@ -61,7 +61,7 @@ describe("the widths of the tree", () => {
   });
   const columns = [
     { kind: "level", title: "Level" },
-    { kind: "tags", title: "Tags" },
+    { kind: "depth", title: "Depth" },
     { kind: "name", title: "File" },
   ];
   const kinds = columns.map((one) => one.kind);
@@ -70,18 +70,43 @@ describe("the widths of the tree", () => {
     const cells = [
       cell(0, "level", "−14.0 LUFS", "≈ +0.3 dB"),
       cell(0, "level", "−1.0 dBTP", ""),
-      cell(1, "tags", "Tags", "14"),
-      cell(1, "tags", "Tags", "14"),
+      cell(1, "depth", "16 bits", "shaped"),
+      cell(1, "depth", "16 bits", "shaped"),
     ];
     const shrunk = repeated(cells, kinds);
-    expect([...shrunk]).toEqual(["tags"]);
+    expect([...shrunk]).toEqual(["depth"]);
+    // Words wrap only where there is little room.
     expect(widthsOf(columns, cells, shrunk, "Mix", ROOMY, wide)).toBe(
-      "minmax(75px, 125px) minmax(46px, 46px) minmax(190px, 1fr)",
+      "minmax(120px, 120px) minmax(90px, 90px) minmax(160px, 1fr)",
+    );
+    expect(widthsOf(columns, cells, shrunk, "Mix", TIGHT, wide)).toBe(
+      "minmax(63px, 113px) minmax(56px, 83px) minmax(150px, 1fr)",
     );
   });
 
   it("shrink nothing that stands alone", () => {
-    expect(repeated([cell(1, "tags", "Tags", "14")], kinds).size).toBe(0);
-    expect(repeated([cell(1, "tags", "Tags", "14"), cell(1, "tags", "Tags", "13")], kinds).size).toBe(0);
+    expect(repeated([cell(1, "depth", "16 bits", "shaped")], kinds).size).toBe(0);
+    expect(
+      repeated([cell(1, "depth", "16 bits", "shaped"), cell(1, "depth", "16 bits", "triangular")], kinds)
+        .size,
+    ).toBe(0);
+  });
+});
+
+describe("the rows of the tree", () => {
+  it("are as high as lets all be seen, and have one line of words where two have no room", () => {
+    expect(rowHeight(400, 8, "auto")).toEqual({ px: 46, compact: false });
+    expect(rowHeight(500, 14, "auto")).toEqual({ px: 35, compact: false });
+    expect(rowHeight(400, 14, "auto")).toEqual({ px: 28, compact: true });
+    expect(rowHeight(400, 2, "compact")).toEqual({ px: 28, compact: true });
+    expect(rowHeight(400, 24, "roomy")).toEqual({ px: 34, compact: false });
+    expect(rowHeight(0, 0, "auto").px).toBe(28);
+  });
+
+  it("lose the column of the mix where there is little room, unless there are several", () => {
+    const one = [row(0, 1, 2, 3), row(0, 4, 5, 6)];
+    expect(columnsOf(one).map((column) => column.kind)).toEqual(KINDS);
+    expect(columnsOf(one, true).map((column) => column.kind)).toEqual(KINDS.slice(1));
+    expect(columnsOf([...one, row(7, 8, 9, 10)], true)).toHaveLength(4);
   });
 });

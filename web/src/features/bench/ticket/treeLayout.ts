@@ -10,18 +10,28 @@ export const COLUMNS = [
   { kind: "sides", title: "Split" },
   { kind: "depth", title: "Depth" },
   { kind: "codec", title: "Format" },
-  { kind: "tags", title: "Tags" },
   { kind: "name", title: "File" },
 ] as const;
 
 /** What a cell has beside its words: padding and border; how wide a mark is at least, and the file with its verdict. */
-export const ROOMY = { around: 25, least: 44, file: 190 };
-export const TIGHT = { around: 15, least: 34, file: 150 };
-const MOST_SOURCE = 92;
-const BOLD_FACE = '700 14px "Atkinson Hyperlegible Next Variable", sans-serif';
+export const ROOMY = { around: 20, least: 40, file: 160, wraps: false };
+export const TIGHT = { around: 13, least: 34, file: 150, wraps: true };
+const MOST_SOURCE = 80;
+const BOLD_FACE = '700 13px "Atkinson Hyperlegible Next Variable", sans-serif';
 const SMALL_FACE = '12px "Atkinson Hyperlegible Next Variable", sans-serif';
 
 const TRUNK = 8;
+/** Heights of a row: with room, with as little as two lines of words need, and with one line. */
+const ROW_PX = { roomy: 46, tight: 34, compact: 28 };
+export type Density = "auto" | "compact" | "roomy";
+
+/** How high a row is, and whether it has one line of words: so high that all are seen, where they can be. */
+export function rowHeight(room: number, lines: number, density: Density): { px: number; compact: boolean } {
+  const share = Math.floor(room / Math.max(1, lines));
+  if (density === "compact" || (density === "auto" && share < ROW_PX.tight))
+    return { px: ROW_PX.compact, compact: true };
+  return { px: Math.max(ROW_PX.tight, Math.min(ROW_PX.roomy, share)), compact: false };
+}
 
 export interface Cell {
   readonly row: number;
@@ -37,11 +47,15 @@ function columnOf(row: Row, station: Station): string {
   return station.kind === "channels" && late ? "sides" : station.kind;
 }
 
-/** The columns that some row has a station in. */
-export const columnsOf = (rows: readonly Row[]) =>
-  COLUMNS.filter((column) =>
-    rows.some((row) => row.stations.some((one) => columnOf(row, one) === column.kind)),
+/** The columns that some row has a station in; where there is little room, one mix for all has no column. */
+export function columnsOf(rows: readonly Row[], tight = false) {
+  const sources = new Set(rows.map((row) => row.stations.find((one) => one.kind === "source")?.node));
+  return COLUMNS.filter(
+    ({ kind }) =>
+      !(tight && kind === "source" && sources.size < 2) &&
+      rows.some((row) => row.stations.some((one) => columnOf(row, one) === kind)),
   );
+}
 
 /** Where every station is drawn: in the first row that has it, branching down from the row before. */
 export function layOut(rows: readonly Row[], kinds: readonly string[]): Cell[] {
@@ -50,9 +64,12 @@ export function layOut(rows: readonly Row[], kinds: readonly string[]): Cell[] {
   rows.forEach((row, at) => {
     let parent = -1;
     for (const station of row.stations) {
+      const column = kinds.indexOf(columnOf(row, station));
+      // Some stations are on the path of the panel alone.
+      if (column < 0) continue;
       if (!drawn.has(station.node)) {
         drawn.add(station.node);
-        cells.push({ row: at, column: kinds.indexOf(columnOf(row, station)), station, parent });
+        cells.push({ row: at, column, station, parent });
       }
       parent = station.node;
     }
@@ -72,9 +89,6 @@ export function repeated(cells: readonly Cell[], kinds: readonly string[]): Read
 
 const wordsOf = ({ label, detail }: Station) => `${label}\n${detail}`;
 
-/** What a shrunk cell says: how many tags there are, or what the station is called. */
-export const markOf = ({ kind, label, detail }: Station) => (kind === "tags" && detail ? detail : label);
-
 /**
  * Widths by content: no column is wider than its words and none truncates one; files get the rest,
  * and text wraps before it is truncated.
@@ -87,20 +101,22 @@ export function widthsOf(
   room: typeof ROOMY,
   wide: (text: string, face: string) => number = textWidth,
 ): string {
-  const { around, least, file } = room;
+  const { around, least, file, wraps } = room;
   return columns
     .map(({ kind, title }, column) => {
       const said = cells
         .filter((cell) => cell.column === column)
         .map(({ station }): [string, string] =>
           shrunk.has(kind)
-            ? [markOf(station), ""]
-            : [kind === "source" ? mix : station.label, station.detail],
+            ? [station.label, ""]
+            : kind === "source"
+              ? [mix, ""]
+              : [station.label, station.detail],
         );
       const need = said.map(([bold, small]) => Math.max(wide(bold, BOLD_FACE), wide(small, SMALL_FACE)));
       if (kind === "name") return `minmax(${file}px, 1fr)`;
       const words = said.flatMap(([bold, small]) => [
-        ...bold.split(/\s+/).map((word) => wide(word, BOLD_FACE)),
+        ...(wraps || kind === "source" ? bold.split(/\s+/) : [bold]).map((word) => wide(word, BOLD_FACE)),
         ...small.split(/\s+/).map((word) => wide(word, SMALL_FACE)),
       ]);
       const most = Math.ceil(Math.max(wide(title, BOLD_FACE) - around + 6, ...need) + around);

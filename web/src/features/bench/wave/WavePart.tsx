@@ -1,16 +1,12 @@
-import { Button } from "antd";
 import type { LevelTrial, Mix, Row } from "../../../api/client";
 import { useRemembered } from "../../../shared/remembered";
 import type { Mode } from "../../../shared/theme";
-import { withMarkers } from "../model";
-import { MarkerList } from "../range/MarkerList";
 import { RangeLine } from "../range/RangeLine";
 import { RangeTabs } from "../range/RangeTabs";
 import type { TimingControl } from "../range/useTiming";
-import { useBench, useSession, useSetOut } from "../session";
+import { useSession, useSetOut } from "../session";
 import { Transport } from "../sound/Transport";
 import type { Listening } from "../sound/useListening";
-import { useStems } from "../stems/queries";
 import { addRangeHere } from "../useBenchKeys";
 import { WaveformPanel } from "./WaveformPanel";
 import { WaveTools } from "./WaveTools";
@@ -25,7 +21,7 @@ interface WavePartProps {
   reduction: LevelTrial | undefined;
 }
 
-/** The waveform with everything that belongs to it: ranges, times, markers, how it is shown, undo. */
+/** The waveform with everything that belongs to it, in one row above it: playback, ranges, their edges, how it is shown. */
 export function WavePart({ mix, mode, rows, timing, heardEnd, listening, reduction }: WavePartProps) {
   const session = useSession();
   const bench = useSetOut();
@@ -39,20 +35,10 @@ export function WavePart({ mix, mode, rows, timing, heardEnd, listening, reducti
       decibels={decibels}
       reduction={reduction}
       listening={listening}
-      transport={<Transport rateHz={mix.rate_hz} mode={mode} timing={timing.timing} listening={listening} />}
-      tabs={<RangeTabs mix={mix} rows={rows} add={() => addRangeHere(mix, session)} />}
     >
-      <RangeLine mix={mix} rows={rows} timing={timing} />
-      <span className="wave-tools">
-        <StemsButton mix={mix} />
-        <MarkerList
-          mix={mix}
-          bench={bench}
-          timing={timing.timing}
-          setMarkers={(markers) => session.set(withMarkers(session.bench(), markers))}
-          show={session.setCursor}
-          add={timing.addMarker}
-        />
+      <Transport rateHz={mix.rate_hz} mode={mode} timing={timing.timing} listening={listening} />
+      <RangeTabs mix={mix} rows={rows} add={() => addRangeHere(mix, session)} />
+      <RangeLine mix={mix} timing={timing}>
         <WaveTools
           unit={timing.unit}
           setUnit={timing.setUnit}
@@ -63,41 +49,7 @@ export function WavePart({ mix, mode, rows, timing, heardEnd, listening, reducti
           hasTempo={bench.tempo !== null}
           hasMarkers={bench.markers.length > 0}
         />
-        <Steps />
-      </span>
+      </RangeLine>
     </WaveformPanel>
-  );
-}
-
-/** Opens the stems of the mix. */
-function StemsButton({ mix }: { mix: Mix }) {
-  const session = useSession();
-  const station = useBench((view) => view.station);
-  const count = useStems(mix.id).data?.stems.length ?? 0;
-  return (
-    <Button
-      size="small"
-      aria-pressed={station.kind === "stems"}
-      aria-keyshortcuts="b"
-      onClick={() => session.show({ station: { ...station, kind: "stems" } })}
-    >
-      {count ? `Stems (${count})` : "Stems"}
-    </Button>
-  );
-}
-
-function Steps() {
-  const session = useSession();
-  const past = useBench((view) => view.history.past.length > 0);
-  const future = useBench((view) => view.history.future.length > 0);
-  return (
-    <>
-      <Button size="small" type="text" disabled={!past} onClick={session.undo}>
-        Undo
-      </Button>
-      <Button size="small" type="text" disabled={!future} onClick={session.redo}>
-        Redo
-      </Button>
-    </>
   );
 }

@@ -1,4 +1,4 @@
-import { Button, Select } from "antd";
+import { Button, Popover, Segmented, Select } from "antd";
 import type { Snap, Unit } from "../../../shared/time/timeUnits";
 
 const UNITS: { value: Unit; label: string }[] = [
@@ -34,27 +34,45 @@ export function WaveTools(props: WaveToolsProps) {
   const { unit, snap, decibels, hasTempo, hasMarkers } = props;
   const without = (value: string) =>
     (!hasTempo && (value === "bars" || value === "beats")) || (!hasMarkers && value === "markers");
+  const words = (list: readonly { value: string; label: string }[], value: string) =>
+    list.find((one) => one.value === value)?.label ?? "";
   return (
-    <>
-      <Select
-        size="small"
-        aria-label="Time units"
-        value={unit}
-        popupMatchSelectWidth={false}
-        options={UNITS.map((one) => ({ ...one, disabled: without(one.value) }))}
-        onChange={props.setUnit}
-      />
-      <Select
-        size="small"
-        aria-label="Snapping"
-        value={snap}
-        popupMatchSelectWidth={false}
-        options={SNAPS.map((one) => ({ ...one, disabled: without(one.value) }))}
-        onChange={props.setSnap}
-      />
-      <Button size="small" aria-pressed={decibels} onClick={() => props.setDecibels(!decibels)}>
-        {decibels ? "dB scale" : "Linear scale"}
+    <Popover
+      trigger="click"
+      placement="bottomRight"
+      content={
+        <div className="wave-tools">
+          <Select
+            size="small"
+            aria-label="Time units"
+            value={unit}
+            options={UNITS.map((one) => ({ ...one, disabled: without(one.value) }))}
+            onChange={props.setUnit}
+          />
+          <Select
+            size="small"
+            aria-label="Snapping"
+            value={snap}
+            options={SNAPS.map((one) => ({ ...one, disabled: without(one.value) }))}
+            onChange={props.setSnap}
+          />
+          <Segmented
+            size="small"
+            aria-label="Scale of the waveform"
+            value={decibels ? "db" : "linear"}
+            options={[
+              { value: "linear", label: "Linear scale" },
+              { value: "db", label: "dB scale" },
+            ]}
+            onChange={(scale) => props.setDecibels(scale === "db")}
+          />
+        </div>
+      }
+    >
+      <Button size="small" aria-label="View: time units, snapping, scale" title={words(SNAPS, snap)}>
+        {words(UNITS, unit)}
+        {snap === "off" ? "" : ", snaps"} ▾
       </Button>
-    </>
+    </Popover>
   );
 }

@@ -26,8 +26,6 @@ interface WaveformPanelProps {
   heardEnd: number;
   reduction: LevelTrial | undefined;
   listening: Listening;
-  transport: ReactNode;
-  tabs: ReactNode;
   children: ReactNode;
 }
 
@@ -110,7 +108,7 @@ export function WaveformPanel(props: WaveformPanelProps) {
   const words = wordsOfWave(mix, range);
   return (
     <section className="sheet waveform" aria-label="Waveform">
-      {props.transport}
+      <div className="wave-top">{props.children}</div>
       <Overview mix={mix} mode={mode} look={look} tiles={tiles} start={start} end={end} decibels={decibels} />
       <div className="wave-box" ref={look.box}>
         <canvas
@@ -176,8 +174,6 @@ export function WaveformPanel(props: WaveformPanelProps) {
           show={show}
         />
       )}
-      <div className="wave-foot">{props.tabs}</div>
-      <div className="wave-foot">{props.children}</div>
     </section>
   );
 }

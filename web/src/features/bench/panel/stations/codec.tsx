@@ -6,15 +6,15 @@ import { formatGroups } from "../../ticket/deliveryOptions";
 import { CodecPicture } from "../CodecPicture";
 import { LadderPart } from "../LadderPart";
 import { DepthField } from "./depth";
-import { type FieldsProps, type StationUi, useChoices } from "./panel";
+import { type FieldsProps, ownWords, type StationUi, useChoices } from "./panel";
 
 /** The bit rates that are offered here, with the one that is set among them. */
 const kbpsOf = ({ kbps_offered, settled: { kbps } }: Row): number[] =>
   kbps === null || kbps_offered.includes(kbps) ? kbps_offered : [...kbps_offered, kbps].sort((a, b) => a - b);
 
 function Fields(props: FieldsProps) {
-  const { row, line } = props;
-  const { now, can, formats, set, setLine, field } = useChoices(props);
+  const { row } = props;
+  const { now, can, formats, set, edit, field } = useChoices(props);
   return (
     <>
       {field("container", "Format", (id) => (
@@ -27,7 +27,7 @@ function Fields(props: FieldsProps) {
           options={formatGroups(formats.all)}
           onChange={(container) => {
             const next = formats.of(container);
-            if (next) setLine({ ...line, changes: withFormat(line.changes, next) });
+            if (next) edit((one) => ({ ...one, changes: withFormat(one.changes, next) }));
           }}
         />
       ))}
@@ -71,16 +71,16 @@ function Fields(props: FieldsProps) {
 }
 
 export const codec: StationUi = {
-  title: "format",
-  Fields,
-  Panel: ({ mix, mode, row, line, codecTrial }) => (
+  title: "Format",
+  said: (row, station, can) => [ownWords(row, station, can).join(" "), row.size.words],
+  Panel: ({ codecTrial, ...about }) => (
     <>
       <div className="delivery-controls">
-        <Fields row={row} line={line} />
-        <DepthField row={row} line={line} />
+        <Fields {...about} />
+        <DepthField {...about} />
       </div>
-      <CodecPicture row={row} trial={codecTrial} mode={mode} />
-      {row.lossy && <LadderPart mix={mix} mode={mode} row={row} line={line} />}
+      <CodecPicture row={about.row} trial={codecTrial} mode={about.mode} />
+      {about.row.lossy && <LadderPart {...about} />}
     </>
   ),
 };

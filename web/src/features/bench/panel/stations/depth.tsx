@@ -65,21 +65,24 @@ function NoisePicture({ noise, mix, mode }: { noise: NoiseFigures; mix: Mix; mod
   );
 }
 
-const Fields = (props: FieldsProps) => (
-  <>
-    <DepthField {...props} />
-    <DitherField {...props} />
-  </>
-);
-
 export const depth: StationUi = {
-  title: "depth",
-  Fields,
-  Panel: ({ mix, mode, row, line }) => (
+  title: "Depth",
+  said: (row, station, can) =>
+    station
+      ? [`${station.label}, ${station.detail}`.replace(/, $/, ""), ""]
+      : [
+          row.lossy
+            ? "floating point"
+            : (can?.depths.find(([one]) => one === row.settled.encoding)?.[1] ?? ""),
+          row.lossy ? "encoder input" : "no change",
+        ],
+  idle: "No word-length reduction, so no dither.",
+  Panel: ({ mix, mode, ...about }) => (
     <>
-      {row.noise && <NoisePicture noise={row.noise} mix={mix} mode={mode} />}
+      {about.row.noise && <NoisePicture noise={about.row.noise} mix={mix} mode={mode} />}
       <div className="delivery-controls">
-        <Fields row={row} line={line} />
+        <DepthField {...about} />
+        <DitherField {...about} />
       </div>
     </>
   ),

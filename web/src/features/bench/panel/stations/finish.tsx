@@ -2,25 +2,27 @@ import { Switch } from "antd";
 import { useSetOut } from "../../session";
 import { FinishControls } from "../FinishControls";
 import { FinishPicture } from "../StationPictures";
-import { type FieldsProps, type PanelProps, type StationUi, useChoices } from "./panel";
+import { type PanelProps, type StationUi, useChoices } from "./panel";
 
-function Fields(props: FieldsProps) {
+function Panel(props: PanelProps) {
   const { now, set, field } = useChoices(props);
-  return field("finish", "Finishing chain", (id) => (
-    <Switch id={id} size="small" checked={now.finish} onChange={(finish) => set({ finish })} />
-  ));
-}
-
-function Panel({ mix, mode, row, line }: PanelProps) {
   return (
     <>
-      <FinishControls mix={mix} />
+      <FinishControls mix={props.mix} />
       <div className="delivery-controls">
-        <Fields row={row} line={line} />
+        {field("finish", "Finishing chain", (id) => (
+          <Switch id={id} size="small" checked={now.finish} onChange={(finish) => set({ finish })} />
+        ))}
       </div>
-      <FinishPicture mix={mix} finish={useSetOut().finish} mode={mode} />
+      <FinishPicture mix={props.mix} finish={useSetOut().finish} mode={props.mode} />
     </>
   );
 }
 
-export const finish: StationUi = { title: "finish", Panel, Fields };
+export const finish: StationUi = {
+  title: "Finishing",
+  said: (row, station) =>
+    station ? [station.label, station.detail] : ["off", row.settled.finish ? "" : "left out"],
+  idle: "No DC removal, high-pass, gain or limiter.",
+  Panel,
+};

@@ -1,4 +1,4 @@
-import { Button, InputNumber, Select, Switch } from "antd";
+import { Button, Input, InputNumber, Select, Switch } from "antd";
 import { type ReactNode, useId } from "react";
 import type { LevelRequest } from "../../../../api/client";
 import { Figures } from "../../../../shared/text/Figures";
@@ -6,7 +6,7 @@ import { level as inWords } from "../../../../shared/text/format";
 import { LEVEL_UNITS } from "../../../../shared/text/words";
 import { useSession } from "../../session";
 import { LEVELS } from "../../ticket/deliveryOptions";
-import { PanelFindings } from "../PanelFindings";
+import { Field } from "../Field";
 import { LevelPicture } from "../StationPictures";
 import { type FieldsProps, type PanelProps, type StationUi, useChoices } from "./panel";
 
@@ -97,13 +97,39 @@ function LevelDetails({ level, lossy, setLevel }: DetailsProps) {
   );
 }
 
-function Panel({ mode, row, line, levels }: PanelProps) {
+function GroupField(props: FieldsProps) {
+  const { line } = props;
+  const { edit } = useChoices(props);
+  return (
+    <Field label="Group" departs={line.group !== ""} back={() => edit((one) => ({ ...one, group: "" }))}>
+      {(id) => (
+        <Input
+          id={id}
+          size="small"
+          key={line.group}
+          defaultValue={line.group}
+          maxLength={40}
+          placeholder="none (a group shares one gain)"
+          onBlur={(event) => {
+            const group = event.target.value.trim();
+            if (group !== line.group) edit((one) => ({ ...one, group }));
+          }}
+          onPressEnter={(event) => event.currentTarget.blur()}
+        />
+      )}
+    </Field>
+  );
+}
+
+function Panel({ mode, levels, ...about }: PanelProps) {
+  const { row } = about;
   const trial = levels.of(row.id);
   const found = trial.result;
   return (
     <>
       <div className="delivery-controls">
-        <Fields row={row} line={line} />
+        <Fields {...about} />
+        <GroupField {...about} />
       </div>
       <LevelPicture row={row} mode={mode} />
       <Button size="small" loading={trial.running} onClick={() => levels.measure(row.id)}>
@@ -114,19 +140,26 @@ function Panel({ mode, row, line, levels }: PanelProps) {
           {trial.error}
         </p>
       )}
-      <PanelFindings row={row} only="loudness_out_of_reach" />
-      {found && (
-        <Figures
-          lines={[
-            ["Gain", inWords(found.gain_db, "dB")],
-            ["Loudness after", inWords(found.integrated_lufs, "LUFS")],
-            ["True peak after", inWords(found.true_peak_dbtp, "dBTP")],
-            ["Peak gain reduction", inWords(Math.min(0, ...found.reduction_db), "dB")],
-          ]}
-        />
-      )}
+      <Figures
+        lines={
+          found
+            ? [
+                ["Gain", inWords(found.gain_db, "dB")],
+                ["Loudness after", inWords(found.integrated_lufs, "LUFS")],
+                ["True peak after", inWords(found.true_peak_dbtp, "dBTP")],
+                ["Peak gain reduction", inWords(Math.min(0, ...found.reduction_db), "dB")],
+              ]
+            : [["Estimated peak", inWords(row.forecast.sample_peak_dbfs)]]
+        }
+      />
     </>
   );
 }
 
-export const level: StationUi = { title: "level", Panel, Fields };
+export const level: StationUi = {
+  title: "Level",
+  said: (row, station) =>
+    station ? [station.label, station.detail] : ["unchanged", inWords(row.forecast.integrated_lufs, "LUFS")],
+  idle: "The level stays as it is.",
+  Panel,
+};

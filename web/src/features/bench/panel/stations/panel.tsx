@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import type { Changes, Mix, Row, TicketLine } from "../../../../api/client";
+import type { Capability, Changes, Mix, Row, Station, TicketLine } from "../../../../api/client";
 import { useFormats } from "../../../../shared/text/formats";
 import type { Mode } from "../../../../shared/theme";
 import { settledOf } from "../../model";
@@ -13,38 +13,46 @@ export interface PanelProps {
   readonly mode: Mode;
   readonly row: Row;
   readonly line: TicketLine;
+  /** The deliveries that a choice applies to. */
+  readonly into: readonly string[];
   readonly codecTrial: CodecTrial;
   readonly levels: LevelTrials;
 }
 
 /** What can be chosen at a station. */
-export interface FieldsProps {
-  readonly row: Row;
-  readonly line: TicketLine;
-}
+export type FieldsProps = Pick<PanelProps, "row" | "line" | "into">;
 
 /** A station as the page shows it: all that a kind of station adds is a file in this folder and a line in `index`. */
 export interface StationUi {
-  /** The heading above its name: its part of the path. */
   readonly title: string;
-  readonly heading?: string;
+  /** One line for it: its value, and what is worth a glance beside that. */
+  readonly said: (
+    row: Row,
+    station: Station | undefined,
+    can: Capability | undefined,
+  ) => readonly [string, string];
+  /** What it does where the signal passes it unchanged, and the path has no such station. */
+  readonly idle?: string;
   readonly Panel: (props: PanelProps) => ReactNode;
-  /** Its choices, which the panel of the file shows too. */
-  readonly Fields?: (props: FieldsProps) => ReactNode;
 }
 
+/** The words of a station that every path has. */
+export const ownWords: StationUi["said"] = (_row, station) => [station?.label ?? "", station?.detail ?? ""];
+
 /** The choices of a delivery: each says whether it departs from the brief, and goes back to it on one click. */
-export function useChoices({ row, line }: FieldsProps) {
-  const { setLine } = useSession();
+export function useChoices({ row, line, into }: FieldsProps) {
+  const { editLines } = useSession();
+  const edit = (change: (one: TicketLine) => TicketLine) => editLines(into, change);
   const formats = useFormats();
   const now = settledOf(row, line);
-  const set = (changes: Partial<Changes>) => setLine({ ...line, changes: { ...line.changes, ...changes } });
+  const set = (changes: Partial<Changes>) =>
+    edit((one) => ({ ...one, changes: { ...one.changes, ...changes } }));
   return {
     now,
     formats,
     can: formats.of(now.container),
     set,
-    setLine,
+    edit,
     field: (name: keyof Changes, label: string, control: (id: string) => ReactNode) => (
       <Field
         label={label}

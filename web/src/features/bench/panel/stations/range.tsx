@@ -2,7 +2,7 @@ import { useAfter } from "../../queries";
 import { EdgeControls } from "../../range/EdgeControls";
 import { RangeFigures } from "../../range/MeasureFigures";
 import { useRange, useSession, useSetOut } from "../../session";
-import type { PanelProps, StationUi } from "./panel";
+import { ownWords, type PanelProps, type StationUi } from "./panel";
 
 function Panel({ mix, mode }: PanelProps) {
   const range = useRange();
@@ -15,4 +15,4 @@ function Panel({ mix, mode }: PanelProps) {
   );
 }
 
-export const range: StationUi = { title: "range", Panel };
+export const range: StationUi = { title: "Range", said: ownWords, Panel };

@@ -7,7 +7,7 @@ import { level } from "../../../../shared/text/format";
 import type { Mode } from "../../../../shared/theme";
 import { coloursOf, prepare } from "../../../../shared/waveform/draw";
 import { ratesOf } from "../../ticket/deliveryOptions";
-import { type FieldsProps, type StationUi, useChoices } from "./panel";
+import { type FieldsProps, ownWords, type StationUi, useChoices } from "./panel";
 
 const QUALITIES = [
   { value: "very-high" as const, label: "Very high" },
@@ -87,13 +87,13 @@ function drawConverter(canvas: HTMLCanvasElement, converter: Converter): void {
 }
 
 export const rate: StationUi = {
-  title: "rate",
-  Fields,
-  Panel: ({ mode, row, line }) => (
+  title: "Rate",
+  said: ownWords,
+  Panel: ({ mode, ...about }) => (
     <>
-      {row.converter && <ConverterPicture wish={row.converter} mode={mode} />}
+      {about.row.converter && <ConverterPicture wish={about.row.converter} mode={mode} />}
       <div className="delivery-controls">
-        <Fields row={row} line={line} />
+        <Fields {...about} />
       </div>
     </>
   ),

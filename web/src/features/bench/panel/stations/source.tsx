@@ -2,11 +2,11 @@ import { MixFigures, PartFigures } from "../../range/MeasureFigures";
 import { PartChoice } from "../../stems/PartChoice";
 import { FinishControls } from "../FinishControls";
 import { DownmixChoice, InTheFile } from "../SourceFile";
-import type { StationUi } from "./panel";
+import { ownWords, type StationUi } from "./panel";
 
 export const source: StationUi = {
-  title: "mix",
-  heading: "Source",
+  title: "Source",
+  said: ownWords,
   Panel: ({ mix, mode, line, row }) => (
     <>
       <PartChoice mix={mix} line={line} />
