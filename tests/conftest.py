@@ -16,6 +16,9 @@ settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
 
 
+# Files of these tests go below their own data folder, and not beside mixes that tests share.
+os.environ["RIPE_PRESS_SAVE_TO"] = "pressed"
+
 LONGEST = (
     "test_kills.py", "test_press.py", "test_wheel.py", "test_ticket.py", "test_shelf_to_file.py", "test_cli.py",
     "test_tags_and_formats.py", "test_desk.py", "test_recipes.py", "test_encoders.py",

@@ -4,6 +4,7 @@ import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "./app/styles.css";
 import "./features/bench/bench.css";
 import "./features/bench/sound/sound.css";
+import "./features/bench/ticket/folders.css";
 import "./features/bench/ticket/ticket.css";
 import "./features/bench/panel/station.css";
 import "./features/briefs/briefs.css";

@@ -19,7 +19,7 @@ from ripe_press.api.handoff import routes as handoff_routes, sheet_routes
 from ripe_press.api.listening import blind_routes, ladder_routes, routes as desk_routes
 from ripe_press.api.live import routes as pass_routes
 from ripe_press.api.orders import routes as order_routes
-from ripe_press.api.pressing import record_routes, routes as press_routes
+from ripe_press.api.pressing import folder_routes, record_routes, routes as press_routes
 from ripe_press.api.sending import routes as send_routes
 from ripe_press.api.shelf import routes as shelf_routes, version_routes
 from ripe_press.api.stems import routes as stem_routes
@@ -61,6 +61,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(pass_routes.router)
     app.include_router(press_routes.router)
     app.include_router(record_routes.router)
+    app.include_router(folder_routes.router)
     app.include_router(sheet_routes.router)
     app.include_router(send_routes.router)
     app.include_router(handoff_routes.router)

@@ -258,6 +258,8 @@ def demo(port: int, data: Path | None, only_make: bool, browser: bool | None) ->
     from ripe_press.demo.mixes import make_demo_mixes
     from ripe_press.studio.data_folder import data_folder
 
+    # What the demo makes stays with the demo.
+    os.environ.setdefault("RIPE_PRESS_SAVE_TO", "pressed")
     folder = data_folder(data)
     made = make_demo_mixes(folder.root / "demo", click.echo)
     if only_make:

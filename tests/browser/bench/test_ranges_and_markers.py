@@ -90,7 +90,7 @@ def test_markers_by_key_by_name_and_by_file(bench: Page) -> None:
         bench.get_by_role("link", name="Export CSV").click()
     assert "96000,Lock" in Path(caught.value.path()).read_text()
     bench.keyboard.press("Escape")
-    bench.get_by_role("heading", name="Long Pound").click()
+    bench.get_by_role("heading", name="Long Pound", exact=True).click()
     lane.get_by_role("slider", name="Marker Lock").focus()
     bench.keyboard.press("Delete")
     expect(lane.get_by_role("slider")).to_have_count(3)
@@ -109,7 +109,7 @@ def test_bars_are_typed_shown_and_snapped_to(bench: Page) -> None:
     tempo = bench.get_by_label("Tempo from bar 3")
     tempo.fill("60")
     tempo.press("Enter")
-    bench.get_by_role("heading", name="Long Pound").click()
+    bench.get_by_role("heading", name="Long Pound", exact=True).click()
     view(bench, "Time units", "Bars and beats")
     start, end = bench.get_by_label("From", exact=True), bench.get_by_label("To", exact=True)
     # Bars 1 and 2 last two seconds each at 120; bar 3 lasts four at 60.

@@ -102,6 +102,14 @@ export const api = {
   pileUp: (mix_ids: number[]) => post("/api/piles", { body: { mix_ids } }),
   standAlone: (mix_id: number) => remove("/api/mixes/{mix_id}/likely", { path: { mix_id } }),
   dismiss: (arrival_id: string) => remove("/api/arrivals/{arrival_id}", { path: { arrival_id } }),
+  here: () => get("/api/here"),
+  folders: (mix_id: number) => get("/api/mixes/{mix_id}/folders", { path: { mix_id } }),
+  folder: (path: string, mix_id: number) => get("/api/folders", { query: { path, mix_id } }),
+  makeFolder: (path: string, name: string, mix_id: number) =>
+    post("/api/folders", { body: { path, name, mix_id } }),
+  setUsualFolder: (mix_id: number, path: string) =>
+    put("/api/mixes/{mix_id}/usual-folder", { path: { mix_id }, body: { path } }),
+  openFolder: (number: number) => post("/api/pressings/{number}/open", { path: { number } }),
   setBench: (mix_id: number, content: string, bench: BenchState) =>
     put("/api/mixes/{mix_id}/bench", {
       path: { mix_id },
@@ -172,11 +180,11 @@ export const api = {
   cancelSidecars: (number: number) => remove("/api/pressings/{number}/sidecars", { path: { number } }),
   outbox: () => get("/api/outbox"),
   parcelsOf: (number: number) => get("/api/pressings/{number}/parcels", { path: { number } }),
-  sendFiles: (pressing: number, drop_offs: string[], accepted_by: string, because: string) =>
+  sendFiles: (pressing: number, files: number[], drop_offs: string[], accepted_by: string, because: string) =>
     post("/api/outbox", {
       body: {
         pressing,
-        files: [],
+        files,
         drop_offs,
         accepted_by,
         because,

@@ -10,6 +10,7 @@ export type Word = Schemas["Explained"]["word"];
 export type FileChange = Schemas["FileChange"];
 export type MixUsed = Schemas["MixUsed"];
 export type MixVersion = Schemas["MixVersion"];
+export type FolderShown = Schemas["FolderView"];
 export type Ticket = Schemas["Ticket"];
 export type Row = Schemas["Row"];
 export type Station = Schemas["Station"];

@@ -1,6 +1,7 @@
 import type { NamedRange } from "./types";
 
 export const orderUrl = (id: number) => `/api/orders/${id}/document`;
+export const zipUrl = (pressing: number) => `/api/pressings/${pressing}/files.zip`;
 export const joinUrl = (id: number, join: number, seconds = 4) =>
   `/api/orders/${id}/joins/${join}/listen?seconds=${seconds}`;
 export const logSheetUrl = (pressing: number) => `/api/pressings/${pressing}/disc/log-sheet`;

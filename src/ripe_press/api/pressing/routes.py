@@ -117,6 +117,8 @@ def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> Response:
     """What will be pressed of a mix, before it is pressed."""
     mix = studio.shelf.mix(mix_id)
     found = _plan(studio, mix, wish)
+    folders = studio.press_room.destinations
+    folder = folders.of(mix.title, mix.path, wish.folder)
     # Branch by branch, as the tree is drawn, so that no two branches cross.
     rows = sorted(_rows(studio, mix, wish, found), key=lambda row: row.nodes)
     ticket = schemas.Ticket(
@@ -125,7 +127,8 @@ def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> Response:
             schemas.RejectedDelivery(line_id=one.line.id, code=one.error.code, sentence=one.error.message)
             for one in found.refused
         ],
-        drop_off=str(studio.press_room.drop_off(mix)),
+        folder=str(folder),
+        folder_problem=folders.problem(wish.folder, mix.path) if wish.folder else "",
     )
     # The largest answer there is, asked for at every change: it is written out in one go.
     return Response(ticket.model_dump_json(), media_type="application/json")

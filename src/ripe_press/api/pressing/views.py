@@ -165,7 +165,10 @@ class Ticket(Schema):
 
     rows: list[Row]
     refused: list[RejectedDelivery]
-    drop_off: str
+    folder: str
+    """Where the files land."""
+    folder_problem: str
+    """Why they cannot go there; empty where they can."""
 
 
 class CurvePoint(Schema):

@@ -82,6 +82,8 @@ class Bench:
     clash: Clash = "keep-both"
     silence_dbfs: SilenceLevel | None = None
     """What counts as silence; None is 10 dB above the noise floor of the mix, −70 dBFS at least."""
+    folder: Annotated[str, MaxLen(1000)] = ""
+    """Where its files go, as a full path; empty is the usual folder."""
     __pydantic_config__: ClassVar[Any] = STRICT
 
     def range_of(self, range_id: str) -> NamedRange:

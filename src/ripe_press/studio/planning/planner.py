@@ -24,6 +24,7 @@ from ripe_press.core.tags.sheet import Values, in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.units import print_minutes
 from ripe_press.core.words import quoted
+from ripe_press.studio.planning.apart import told_apart
 from ripe_press.studio.planning.knowledge import BEING_MEASURED, LIVE, Knowledge
 from ripe_press.studio.planning.measured import measured
 from ripe_press.studio.planning.orders import resolved_order
@@ -138,6 +139,8 @@ def plan(document: Document, knowledge_of: KnowledgeOf, folder_of: FolderOf, und
     """Every file of a document with its place, clashes settled; ``under_way`` are files that others are pressing."""
     found, refused = resolved_files(document, knowledge_of, judged=True)
     places = Places(under_way)
+    if not document.order:
+        found = told_apart(found)
     wanted = [folder_of(one.wish, one.brief) / one.planned.path.name.file_name for one in found]
     # What a bench says of names that are taken is said of its own ticket.
     clash: Clash = "keep-both" if document.order else document.mixes[0].bench.clash

@@ -1,4 +1,5 @@
 from .compare import Comparison as Comparison, Comparisons as Comparisons, compared as compared
+from .destinations import Destinations as Destinations, FolderView as FolderView, OfferedFolder as OfferedFolder
 from .executors import in_thread as in_thread
 from .fixity import Fixity as Fixity, FixityWatch as FixityWatch
 from .journal import Journal as Journal
@@ -18,3 +19,4 @@ from .run import (
     new_pressing as new_pressing,
 )
 from .tasks import look_for_file as look_for_file, press_files as press_files
+from .zipping import zipped as zipped

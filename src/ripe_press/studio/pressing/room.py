@@ -9,11 +9,10 @@ from pathlib import Path
 
 from ripe_press.core.briefs.library import DISC_TRACK
 from ripe_press.core.errors import Conflict, NotFound, RipePressError
-from ripe_press.core.naming import safe_stem
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.document import Document, MixRequest, document_from
 from ripe_press.core.sheet.file_report import FileReport
-from ripe_press.core.whole_files import sweep
+from ripe_press.core.whole_files import sweep, sweep_dead
 from ripe_press.core.words import quoted
 from ripe_press.store.db import Database
 from ripe_press.store.mixes import Mixes, StoredMix
@@ -25,6 +24,7 @@ from ripe_press.studio.jobs import Events, JobFolder, JobProgress, PressQueue, W
 from ripe_press.studio.log import logger
 from ripe_press.studio.planning import Knowledge, Plan, Trials, brief_folder, measured, plan
 from ripe_press.studio.pressing.after import TRACKS
+from ripe_press.studio.pressing.destinations import Destinations
 from ripe_press.studio.pressing.executors import in_worker
 from ripe_press.studio.pressing.files_check import Checks
 from ripe_press.studio.pressing.journal import Journal
@@ -82,6 +82,7 @@ class PressRoom:
         self._events = events
         self._closing = threading.Event()
         self._context = PressContext(self._record, in_worker(workers), trials, self._closing)
+        self.destinations = Destinations(folder, self._settings)
         self.checks = Checks(self._record, folder.pressed, heavy, events)
         self._line = PressQueue(self._record, self._settings, folder.passing, self._run, at_once)
 
@@ -99,6 +100,8 @@ class PressRoom:
         sweep(self._folder.pressed)
         cut_off_dead(self._record, self._folder.journals)
         for pressing in self._record.unfinished():
+            for folder in {Path(file.path).parent for file in pressing.files}:
+                sweep_dead(folder)
             if Journal(self._journal(pressing.id)).holder == "alive":
                 continue
             _LOG.info("pressing is resumed", pressing=pressing.id, state=pressing.state, goes_on=self.goes_on)
@@ -111,7 +114,12 @@ class PressRoom:
 
     def press(self, mix: StoredMix, document: Document, again_of: int | None = None) -> StoredPressing:
         """Queue the ticket of a mix for pressing; return at once. Raises: what cannot be pressed."""
-        return self._put(mix.id, mix.title, mix.path, document, self.planned(mix, document), again_of)
+        wanted = document.mixes[0].bench.folder
+        if wanted:
+            self.destinations.checked(wanted, mix.path)
+        pressing = self._put(mix.id, mix.title, mix.path, document, self.planned(mix, document), again_of)
+        self.destinations.used(self.folder_of(mix, document))
+        return pressing
 
     def press_order(self, document: Document, again_of: int | None = None) -> StoredPressing:
         """Puts a running order to press; returns at once. Raises: what cannot be pressed."""
@@ -145,12 +153,13 @@ class PressRoom:
         Its stems may still need measuring: it is rejected until then, unless the caller can ``wait``.
         """
         known, others = self._mix_views.known(mix, wait=wait), self._record.under_way(number)
-        return plan(document, lambda _wish: known, lambda _wish, brief: brief_folder(self.drop_off(mix), brief), others)
+        folder = self.folder_of(mix, document)
+        return plan(document, lambda _wish: known, lambda _wish, brief: brief_folder(folder, brief), others)
 
     def planned_order(self, document: Document, number: int = 0) -> Plan:
         """The files of a running order, in a folder of its own, beside those that other pressings are making."""
         title = document.order.title if document.order else ""
-        folder = self._folder.pressed / safe_stem(title or "Running order")
+        folder = self.destinations.usual(title or "Running order", document.mixes[0].source.facts.path)
         others = self._record.under_way(number)
 
         def known_of(wish: MixRequest) -> Knowledge:
@@ -288,9 +297,9 @@ class PressRoom:
             raise NotFound("disc.gone", message, path=str(path))
         return path
 
-    def drop_off(self, mix: StoredMix) -> Path:
-        """The folder that the files of a mix go to."""
-        return self._folder.pressed / safe_stem(mix.title)
+    def folder_of(self, mix: StoredMix, document: Document) -> Path:
+        """The folder that the files of a mix's ticket go to."""
+        return self.destinations.of(mix.title, mix.path, document.mixes[0].bench.folder)
 
     def _outside(self) -> list[JobFolder]:
         """The jobs of pressings that the command line runs."""
@@ -334,7 +343,7 @@ class PressRoom:
                 document = document_from(pressing.ticket)
                 return document, self.planned_order(document, number)
             mix, document = settled[0]
-            self.drop_off(mix).mkdir(parents=True, exist_ok=True)
+            self.folder_of(mix, document).mkdir(parents=True, exist_ok=True)
             return document, self.planned(mix, document, number, wait=True)
 
         try:

@@ -493,6 +493,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Folder
+         * @description The folders in a folder; without a path, those in the home folder.
+         */
+        get: operations["read_folder_api_folders_get"];
+        put?: never;
+        /**
+         * Make Folder
+         * @description Creates a folder in a folder.
+         */
+        post: operations["make_folder_api_folders_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Here
+         * @description Whether folders of this machine can be shown to whoever asks.
+         */
+        get: operations["read_here_api_here_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/label-fields": {
         parameters: {
             query?: never;
@@ -843,6 +887,26 @@ export interface paths {
          * @description Words of the trade, and what they are in this file. Raises: NotFound ``delivery.unknown``.
          */
         post: operations["explain_api_mixes__mix_id__explained__file_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Offered
+         * @description The folders that are offered for the files of a mix; the first is the usual one.
+         */
+        get: operations["read_offered_api_mixes__mix_id__folders_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1483,6 +1547,26 @@ export interface paths {
          */
         get: operations["read_true_peaks_api_mixes__mix_id__true_peaks_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{mix_id}/usual-folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Usual
+         * @description Makes a folder the usual one of mixes that have none of their own; without one, that beside each mix.
+         */
+        put: operations["set_usual_api_mixes__mix_id__usual_folder_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2206,6 +2290,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/{number}/files.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download All
+         * @description All files of a pressing as one ZIP, stored as they are. Raises: NotFound ``file.gone``.
+         */
+        get: operations["download_all_api_pressings__number__files_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pressings/{number}/files/{file_number}/against": {
         parameters: {
             query?: never;
@@ -2328,6 +2432,28 @@ export interface paths {
          * @description Puts a pressing that waits at another place of the line.
          */
         post: operations["move_api_pressings__number__move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pressings/{number}/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Folder
+         * @description Opens the folder of a pressing on this machine.
+         *
+         *     Raises: Conflict ``folder.elsewhere``; NotFound ``folder.gone``.
+         */
+        post: operations["open_folder_api_pressings__number__open_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2703,6 +2829,11 @@ export interface components {
              */
             finish?: components["schemas"]["FinishChain-Input"];
             /**
+             * Folder
+             * @default
+             */
+            folder?: string;
+            /**
              * Markers
              * @default []
              */
@@ -2750,6 +2881,11 @@ export interface components {
              *     }
              */
             finish: components["schemas"]["FinishChain-Output"];
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
             /**
              * Markers
              * @default []
@@ -3951,6 +4087,22 @@ export interface components {
             /** Pressings */
             pressings: number[];
         };
+        /**
+         * FolderView
+         * @description A folder with the folders in it, and the free space of its disk in bytes.
+         */
+        FolderView: {
+            /** Folders */
+            folders: string[];
+            /** Free Bytes */
+            free_bytes: number | null;
+            /** Parent */
+            parent: string | null;
+            /** Path */
+            path: string;
+            /** Writable */
+            writable: boolean;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -4182,6 +4334,14 @@ export interface components {
             name: string;
             /** Wrong */
             wrong: string;
+        };
+        /**
+         * Here
+         * @description What this machine can do for whoever asks.
+         */
+        Here: {
+            /** Opens Folders */
+            opens_folders: boolean;
         };
         /**
          * Holding
@@ -4847,6 +5007,18 @@ export interface components {
             start_frame: number;
         };
         /**
+         * NewFolder
+         * @description A folder to be created in another.
+         */
+        NewFolder: {
+            /** Mix Id */
+            mix_id?: number | null;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+        };
+        /**
          * NewOrder
          * @description What an order is made of; without ranges it is empty.
          */
@@ -4889,6 +5061,18 @@ export interface components {
             rate_hz: number;
             /** Undithered Noise Dbfs */
             undithered_noise_dbfs: number;
+        };
+        /**
+         * OfferedFolder
+         * @description A folder that is offered, why, and the free space of its disk in bytes.
+         */
+        OfferedFolder: {
+            /** Free Bytes */
+            free_bytes: number | null;
+            /** Label */
+            label: string;
+            /** Path */
+            path: string;
         };
         /**
          * OneLevel
@@ -7067,8 +7251,10 @@ export interface components {
          * @description What will be pressed.
          */
         Ticket: {
-            /** Drop Off */
-            drop_off: string;
+            /** Folder */
+            folder: string;
+            /** Folder Problem */
+            folder_problem: string;
             /** Refused */
             refused: components["schemas"]["RejectedDelivery"][];
             /** Rows */
@@ -7211,6 +7397,14 @@ export interface components {
             sentence: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * UsualFolder
+         * @description The folder to be the usual one; empty for the one beside each mix.
+         */
+        UsualFolder: {
+            /** Path */
+            path: string;
         };
         /** ValidationError */
         ValidationError: {
@@ -8189,6 +8383,91 @@ export interface operations {
             };
         };
     };
+    read_folder_api_folders_get: {
+        parameters: {
+            query?: {
+                path?: string;
+                mix_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_folder_api_folders_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFolder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_here_api_here_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Here"];
+                };
+            };
+        };
+    };
     read_label_fields_api_label_fields_get: {
         parameters: {
             query?: never;
@@ -8831,6 +9110,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Explained"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_offered_api_mixes__mix_id__folders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedFolder"][];
                 };
             };
             /** @description Validation Error */
@@ -9989,6 +10299,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_usual_api_mixes__mix_id__usual_folder_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsualFolder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedFolder"][];
                 };
             };
             /** @description Validation Error */
@@ -11346,6 +11691,37 @@ export interface operations {
             };
         };
     };
+    download_all_api_pressings__number__files_zip_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_mix_comparison_api_pressings__number__files__file_number__against_get: {
         parameters: {
             query?: never;
@@ -11596,6 +11972,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PressView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    open_folder_api_pressings__number__open_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -58,6 +58,7 @@ const bench = (start: number, end: number): BenchState => ({
   finish: { remove_dc: false, high_pass_hz: 0, gain_db: 0, ceiling_dbtp: null },
   ticket: [],
   silence_dbfs: null,
+  folder: "",
 });
 
 const begin: History = { past: [], present: bench(0, 100), future: [] };

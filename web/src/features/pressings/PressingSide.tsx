@@ -3,6 +3,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Pressing } from "../../api/client";
+import { MadeFiles } from "../../shared/files/MadeFiles";
 import { JobProgress } from "../../shared/jobs/JobProgress";
 import { usePressingAction } from "../../shared/jobs/useAction";
 import { SheetLinks } from "../../shared/SheetLinks";
@@ -90,6 +91,7 @@ function Side({ pressing }: { pressing: Pressing }) {
         <Button onClick={() => go(`/proof/${pressing.id}`)} disabled={!pressing.files.length}>
           Proof
         </Button>
+        {made.length > 0 && !open && <MadeFiles pressing={pressing} />}
         {made.length > 0 && !open && <SendFiles pressing={pressing} />}
         <Button
           onClick={() => check.mutate(pressing.id)}

@@ -1,5 +1,6 @@
 import { Button } from "antd";
 import { downloadUrl, type PressedFile, type Pressing } from "../../api/client";
+import { SendFiles } from "../../shared/sending/SendFiles";
 import { player, usePlayer } from "../../shared/sound/player";
 import { Figures } from "../../shared/text/Figures";
 import { bytes, clock, level } from "../../shared/text/format";
@@ -76,6 +77,7 @@ export function FileProof({ pressing, file, mode, brief, chosen, among, hear }: 
           <fieldset className="listening" aria-label={`Play ${file.name}`}>
             {hear && <Button onClick={hear}>Play</Button>}
             {isLoop(file) && <HearLoop pressing={pressing} file={file} />}
+            <SendFiles pressing={pressing} file={number} />
             <Button type="primary" href={downloadUrl(pressing.id, number)} download={file.name}>
               Download
             </Button>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { Link, useNavigate, useParams } from "react-router";
 import { api } from "../../api/client";
+import { MadeFiles } from "../../shared/files/MadeFiles";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { SendFiles } from "../../shared/sending/SendFiles";
 import { counted } from "../../shared/text/format";
@@ -51,6 +52,7 @@ export function ProofPage({ mode }: { mode: Mode }) {
             : "Every pressed file is read back, measured and checked."}
         </p>
         {shown && count > 0 && <SheetLinks pressing={shown.id} />}
+        {shown && count > 0 && <MadeFiles pressing={shown} />}
         {shown && count > 0 && <SendFiles pressing={shown} />}
         {(record.data?.count ?? 0) > all.length && <Link to="/press">All pressings</Link>}
       </header>

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Popover, Select } from "antd";
+import { Button, Checkbox, Popover, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type Pressing } from "../../api/client";
@@ -9,8 +9,14 @@ import { TRANSFERS } from "../text/words";
 import { Accepting } from "./Accepting";
 import { useDropOffs } from "./queries";
 
-/** Sends pressed files: the drop-offs, and the sign-off where there are findings. */
-export function SendFiles({ pressing }: { pressing: Pressing }) {
+interface SendFilesProps {
+  pressing: Pressing;
+  /** The file to begin with; all of them where none is named. */
+  file?: number | undefined;
+}
+
+/** Sends pressed files: which of them, the drop-offs, and the sign-off where there are findings. */
+export function SendFiles({ pressing, file }: SendFilesProps) {
   const [open, setOpen] = useState(false);
   return (
     <Popover
@@ -19,21 +25,26 @@ export function SendFiles({ pressing }: { pressing: Pressing }) {
       onOpenChange={setOpen}
       placement="bottomRight"
       destroyOnHidden
-      content={<Choosing pressing={pressing} />}
+      content={<Choosing pressing={pressing} file={file} />}
     >
-      <Button>Send…</Button>
+      <Button>{file === undefined ? "Send…" : "Send this file"}</Button>
     </Popover>
   );
 }
 
-function Choosing({ pressing }: { pressing: Pressing }) {
+function Choosing({ pressing, file }: SendFilesProps) {
   const go = useNavigate();
   const book = useDropOffs();
   const [names, setNames] = useState<string[]>([]);
-  const there = pressing.files.filter((file) => file.there && file.verdict !== "stop");
-  const looks = there.filter((file) => file.verdict === "look").length;
+  const sendable = pressing.files.filter((one) => one.there && one.verdict !== "stop");
+  const [numbers, setNumbers] = useState(() =>
+    sendable.map((one) => one.number).filter((one) => file === undefined || one === file),
+  );
+  const there = sendable.filter((one) => numbers.includes(one.number));
+  const looks = there.filter((one) => one.verdict === "look").length;
   const send = useSendAction(
-    ({ by, because }: { by: string; because: string }) => api.sendFiles(pressing.id, names, by, because),
+    ({ by, because }: { by: string; because: string }) =>
+      api.sendFiles(pressing.id, numbers, names, by, because),
     () => go("/send"),
   );
   const dropOffs = book.data?.drop_offs ?? [];
@@ -54,6 +65,15 @@ function Choosing({ pressing }: { pressing: Pressing }) {
         options={dropOffs.map((one) => ({ value: one.drop_off.name, label: one.drop_off.name }))}
         onChange={setNames}
       />
+      {sendable.length > 1 && (
+        <Checkbox.Group
+          aria-label="Files to send"
+          className="send-list"
+          value={numbers}
+          options={sendable.map((one) => ({ value: one.number, label: one.name }))}
+          onChange={setNumbers}
+        />
+      )}
       <p className="quiet">
         {counted(there.length, "file")}
         {looks > 0 && `, ${looks} need sign-off`}

@@ -2,6 +2,7 @@ import { Button, Popover } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Mix, Pressing, Refused, Row, Ticket } from "../../../api/client";
+import { MadeFiles } from "../../../shared/files/MadeFiles";
 import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { bytes, counted, seconds } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
@@ -10,6 +11,7 @@ import type { PressingControl } from "../queries";
 import { useBench, useSession } from "../session";
 import { FindingList } from "./FindingList";
 import { grouped } from "./findingGroups";
+import { SaveTo } from "./SaveTo";
 import { SOON } from "./useRows";
 
 interface PressBarProps {
@@ -30,7 +32,8 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
   const measuring = refused.length - stopped.length;
   const files = counted(pressed + measuring, "file");
   const total = rows.reduce((sum, row) => sum + (row.skipped ? 0 : row.size.middle), 0);
-  const blocked = stopped.length > 0 || rows.some((row) => row.verdict === "stop");
+  const blocked =
+    stopped.length > 0 || Boolean(ticket?.folder_problem) || rows.some((row) => row.verdict === "stop");
   const problem = pressing.error?.message ?? notKept ?? notice;
   return (
     <footer className="press-bar">
@@ -39,6 +42,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
         {problem ? <span className="over">{problem}</span> : <PressState pressing={pressing} />}
       </div>
       {!pressing.underWay && <span className="totals">{bytes(total)}</span>}
+      <SaveTo mix={mix} ticket={ticket} />
       <Button
         type="primary"
         size="large"
@@ -130,6 +134,7 @@ function PressState({ pressing }: { pressing: PressingControl }) {
       <div className="press-state" role="status" aria-label="Last pressing">
         {latest.files[0] && <VerdictMark verdict={latest.files[0].verdict} />}
         <Link to={`/proof/${latest.id}`}>Open proof</Link>
+        <MadeFiles pressing={latest} />
         <span>
           pressed in {(latest.seconds ?? 0).toFixed(1)} s{speed}
         </span>

@@ -126,7 +126,11 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
   }, [chosenNode]);
 
   const onKey = (event: KeyboardEvent) => {
-    const to = row && stepFrom(shown, kinds, row, shownKind, event.key);
+    const node = event.target instanceof HTMLElement && Number(event.target.dataset.node);
+    const at = cells.find((cell) => cell.station.node === node);
+    const kind = at?.station.kind ?? shownKind;
+    const from = at && nodeIn(row, kind) !== node ? shown[at.row] : row;
+    const to = from && stepFrom(shown, kinds, from, kind, event.key);
     if (!to) return;
     event.preventDefault();
     session.chooseStation(...to);
