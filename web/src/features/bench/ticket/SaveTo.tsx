@@ -73,7 +73,7 @@ function Choosing({ mix, ticket, close }: { mix: Mix; ticket: Ticket; close: () 
           </ul>
           {offered.error && <p role="alert">{offered.error.message}</p>}
           <Button size="small" onClick={() => setBrowsing("")}>
-            Browse folders
+            Choose another folder
           </Button>
           <Remember mix={mix} folder={ticket.folder} />
           <AlsoSend />
@@ -163,7 +163,7 @@ function Browsing({ mix, from, go, choose }: BrowsingProps) {
             loading={make.isPending}
             onClick={() => make.mutate(here)}
           >
-            Create folder
+            Add folder
           </Button>
         </div>
       )}
