@@ -47,10 +47,10 @@ def range_act(page: Page, name: str) -> None:
 
 def view(page: Page, label: str, value: str) -> None:
     """Sets how the waveform is shown: time units, snapping."""
-    page.get_by_role("button", name="View: time units").click()
+    page.get_by_role("button", name="view of the waveform").click()
     page.get_by_label(label).click()
     page.locator(".ant-select-dropdown:visible").get_by_title(value, exact=True).click()
-    page.get_by_role("button", name="View: time units").click()
+    page.get_by_role("button", name="view of the waveform").click()
 
 
 def station(page: Page, title: str) -> Locator:

@@ -140,7 +140,7 @@ def test_all_files_are_one_zip_and_no_two_bear_one_name(client: TestClient, mix:
     number = client.post("/api/pressings", json={"mix_id": mix["id"], "bench": wish}).json()["id"]
     files = pressed(client, number)["files"]
     names = sorted(one["name"] for one in files)
-    # All are MP3 of one range: what they are for tells two apart, and the third by what they all differ in.
+    # All are MP3 of one range: channels and briefs distinguish them.
     assert len(set(names)) == 3 and "Millrace.mp3" in names
     answer = client.get(f"/api/pressings/{number}/files.zip")
     assert answer.headers["content-disposition"] == 'attachment; filename="Headrace.zip"'

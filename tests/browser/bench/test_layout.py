@@ -59,7 +59,7 @@ SEEN = """
     return place.top >= box.top - 1 && place.bottom <= box.bottom + 1;
   };
   const tree = document.querySelector(".tree-rows").getBoundingClientRect();
-  const path = document.querySelector(".path").getBoundingClientRect();
+  const path = document.querySelector(".station-path").getBoundingClientRect();
   const bar = document.querySelector(".press-bar").getBoundingClientRect();
   const tops = [...document.querySelectorAll(".press-bar > *")].map((one) => one.getBoundingClientRect());
   return {
@@ -156,7 +156,7 @@ def test_lines_of_the_tree_follow_cells_that_grow(page: Page, culvert: Path) -> 
     expect(page.get_by_role("button", name="Press 5 files")).to_be_visible()
     page.wait_for_timeout(500)
     before = page.locator(".tree-lines path").evaluate_all("all => all.map((one) => one.getAttribute('d'))")
-    range_act(page, "Rename")
+    range_act(page, "Rename range")
     page.get_by_label("Name of the range").fill("The long verse by the lock")
     page.keyboard.press("Enter")
     expect(page.locator("[data-node]", has_text="The long verse by the lock").first).to_be_visible()

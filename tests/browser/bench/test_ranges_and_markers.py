@@ -46,7 +46,7 @@ def test_ranges_from_markers_are_named_pressed_and_undone(bench: Page) -> None:
     expect(ranges.get_by_role("button", name=re.compile("^Headwater"))).to_have_attribute("aria-pressed", "true")
     ranges.get_by_role("button", name=re.compile("^Towpath")).click()
     expect(bench.get_by_label("From", exact=True)).to_have_value("0:05.000")
-    range_act(bench, "Rename")
+    range_act(bench, "Rename range")
     field = bench.get_by_label("Name of the range")
     field.fill("Towpath, live")
     field.press("Enter")

@@ -118,12 +118,11 @@ def test_a_live_pass_is_run_heard_and_pressed(weir: Page) -> None:
         dialog.get_by_role("button", name="Add only").click()
         expect(station).to_contain_text("Needs a live pass through Weir Compressor (0:10, real time).")
         # The ticket says so, too, and pressing runs it.
-        ticket = page.get_by_role("region", name="Ticket")
         page.get_by_role("button", name=re.compile(r"^Stems \(")).click()
         station_of(page, "Source")
         page.get_by_label("Audio to press").click()
         page.get_by_title("Stems", exact=True).click()
-        expect(ticket).to_contain_text("“warmed” needs a live pass through Weir Compressor first (0:10")
+        expect(station).to_contain_text("“warmed” needs a live pass through Weir Compressor first (0:10")
         page.get_by_role("button", name="Press 2 files").click()
         page.keyboard.press("b")
         running = page.get_by_role("group", name="Live pass of warmed")

@@ -96,11 +96,11 @@ def test_a_drop_off_that_is_set_up_is_named(file: Path, tmp_path: Path) -> None:
 def test_findings_of_a_file_are_signed_off(file: Path, tmp_path: Path) -> None:
     out, there = tmp_path / "pressed", tmp_path / "there"
     there.mkdir()
-    press = ["press", str(file), "--brief", "audio-cd", "--dither", "none", "--out", str(out), "--json"]
+    press = ["press", str(file), "--brief", "audio-cd", "--depth", "24", "--out", str(out), "--json"]
     report = json.loads(CliRunner().invoke(app, press).stdout)
     path = report["files"][0]["path"]
     (row,) = sent(1, path, "--to", f"folder:{there}")
-    assert row["state"] == "asks" and "dither" in row["reasons"][0] and not list(there.iterdir())
+    assert row["state"] == "asks" and "requires 16 bits" in row["reasons"][0] and not list(there.iterdir())
     half = CliRunner().invoke(app, ["send", path, "--to", f"folder:{there}", "--sign-off", "Ada Weir"])
     assert isinstance(half.exception, BadInput) and "--reason" in half.exception.message
     (row,) = sent(0, path, "--to", f"folder:{there}", "--sign-off", "Ada Weir", "--reason", "A test tone.")
@@ -114,7 +114,7 @@ def test_findings_of_a_file_are_signed_off(file: Path, tmp_path: Path) -> None:
     (other / Path(path).name).write_bytes(Path(path).read_bytes())
     (other / "delivery-sheet.json").write_text(json.dumps(sheet))
     (row,) = sent(1, str(other / Path(path).name), "--to", f"folder:{tmp_path}")
-    assert row["state"] == "asks" and "dither" in row["reasons"][0]
+    assert row["state"] == "asks" and "requires 16 bits" in row["reasons"][0]
 
 
 def test_send_error_is_reported(file: Path, tmp_path: Path) -> None:

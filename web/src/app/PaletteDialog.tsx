@@ -4,6 +4,7 @@ import { type KeyboardEvent as ReactKey, type RefObject, useEffect, useId, useMe
 import { useNavigate } from "react-router";
 import { api } from "../api/client";
 import { type Command, fits, keyWords, useCommandsHere } from "../shared/commands/commands";
+import { wordsFor } from "../shared/commands/synonyms";
 import { useLastMix } from "../shared/lastMix";
 import { when } from "../shared/text/pressings";
 import { PLACES } from "./places";
@@ -152,7 +153,10 @@ function useFound(typed: string, toggleMode: () => void): readonly Found[] {
         run: () => void go(`/briefs?brief=${one.id}`),
       });
     const ranked = all
-      .map((one) => ({ one, score: fits(`${one.name} ${one.what}`, words) }))
+      .map((one) => ({
+        one,
+        score: fits(`${wordsFor(one.name)} ${one.what}`, words) + fits(one.name, words),
+      }))
       .filter(({ score }) => score > 0)
       .sort((a, b) => b.score - a.score)
       .map(({ one }) => one);

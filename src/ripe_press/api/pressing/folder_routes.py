@@ -1,4 +1,4 @@
-"""Routes of the folders that files go to, and of what is done with them there."""
+"""Routes of destination folders: offered, browsed, created, opened, downloaded."""
 
 import shutil
 import subprocess
@@ -39,7 +39,7 @@ def make_folder(wish: schemas.NewFolder, studio: TheStudio) -> FolderView:
 
 @router.get("/here")
 def read_here(request: Request) -> schemas.Here:
-    """Whether folders of this machine can be shown to whoever asks."""
+    """Whether this machine can open folders for the caller."""
     return schemas.Here(opens_folders=_same_machine(request) and _opener() is not None)
 
 

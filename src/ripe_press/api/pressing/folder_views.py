@@ -22,6 +22,6 @@ class UsualFolder(Schema):
 
 
 class Here(Schema):
-    """What this machine can do for whoever asks."""
+    """Abilities of this machine for the caller."""
 
     opens_folders: bool

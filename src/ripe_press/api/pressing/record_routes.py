@@ -251,7 +251,8 @@ def _file(file: StoredFile, report: FileReport) -> schemas.PressedFile:
     path = Path(report.path)
     return schemas.PressedFile(
         **{one.name: getattr(report, one.name) for one in fields(report)}, number=file.number, name=path.name,
-        there=path.is_file(), found=file.found, found_path=file.found_path, found_at=file.found_at,
+        there=path.is_file(), needs_sign_off=bool(report.broken),
+        found=file.found, found_path=file.found_path, found_at=file.found_at,
     )  # fmt: skip
 
 

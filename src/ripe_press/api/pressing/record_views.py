@@ -45,6 +45,8 @@ class PressedFile(FileReport):
     number: int
     name: str
     there: bool
+    needs_sign_off: bool
+    """Whether it breaks a requirement, and is sent only with a sign-off."""
     found: Found | None
     """Result, place and time of the last check."""
     found_path: str | None

@@ -61,6 +61,14 @@ class Finding:
     disc: bool = False
     """Whether it matters on a disc alone."""
 
+    @property
+    def breaks_requirement(self) -> bool:
+        """Whether the file breaks a requirement of its brief, or a setting of its delivery."""
+        return self.verdict == "look" and (self.rule.startswith("brief_") or self.rule in _NOT_AS_ASKED)
+
+
+_NOT_AS_ASKED = ("level_as_asked", "ceiling_held", "tags_read_back", "clips_when_decoded")
+
 
 @dataclass(frozen=True, slots=True)
 class Check:

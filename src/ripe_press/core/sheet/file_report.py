@@ -76,6 +76,11 @@ class FileReport:
         """The sentences of its findings with a verdict."""
         return tuple(one.sentence for one in self.findings if one.verdict == verdict)
 
+    @property
+    def broken(self) -> tuple[str, ...]:
+        """The sentences of the requirements that it breaks: those need a sign-off before it is sent."""
+        return tuple(one.sentence for one in self.findings if one.breaks_requirement)
+
 
 def report_of_proof(path: str, proof: Proof) -> FileReport:
     """The report of a file that was read back, with the levels that were measured then."""

@@ -135,7 +135,10 @@ class Destinations:
         return path
 
     def look(self, folder: str, mix_path: str = "") -> FolderView:
-        """What is in a folder; without a name, the home folder. Raises: NotFound ``folder.gone``; as `checked`."""
+        """The folders in a folder; without a path, in the home folder.
+
+        Raises: NotFound ``folder.gone``; as `checked`.
+        """
         path = self.checked(folder, mix_path) if folder else Path.home()
         try:
             names = sorted(_folders_in(path), key=str.casefold)

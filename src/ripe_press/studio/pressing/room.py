@@ -153,8 +153,10 @@ class PressRoom:
         Its stems may still need measuring: it is rejected until then, unless the caller can ``wait``.
         """
         known, others = self._mix_views.known(mix, wait=wait), self._record.under_way(number)
-        folder = self.folder_of(mix, document)
-        return plan(document, lambda _wish: known, lambda _wish, brief: brief_folder(folder, brief), others)
+        folder, chosen = self.folder_of(mix, document), document.mixes[0].bench.folder
+        # In a folder that was chosen, files lie where they are looked for, and not in one for each brief.
+        place_of = (lambda _wish, _brief: folder) if chosen else (lambda _wish, brief: brief_folder(folder, brief))
+        return plan(document, lambda _wish: known, place_of, others)
 
     def planned_order(self, document: Document, number: int = 0) -> Plan:
         """The files of a running order, in a folder of its own, beside those that other pressings are making."""

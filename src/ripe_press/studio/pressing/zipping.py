@@ -11,7 +11,7 @@ BLOCK = 1 << 18
 
 
 class _Sent(io.RawIOBase):
-    """A place to write that keeps nothing: what was written is taken away block by block."""
+    """An output that keeps one block until it is taken."""
 
     def __init__(self) -> None:
         self._parts: list[bytes] = []
@@ -21,7 +21,7 @@ class _Sent(io.RawIOBase):
         return len(data)
 
     def take(self) -> bytes:
-        """What was written since the last time."""
+        """The bytes written since the last call."""
         taken, self._parts = b"".join(self._parts), []
         return taken
 

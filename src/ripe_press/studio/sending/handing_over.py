@@ -11,7 +11,7 @@ from ripe_press.core.sending.drop_off import DropOff
 from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason, plain_line
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.parcels import NewParcel
-from ripe_press.store.pressings import StoredFile, StoredPressing, Verdict
+from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.studio.handoff import sheet_file
 
 
@@ -49,9 +49,9 @@ def handed_over(
 ) -> list[NewParcel]:
     """A transfer of a file to each drop-off; a blocked file is rejected here, with the reason."""
     parcel = asdict(parcel_of(report, pressing.mix_title if pressing else ""))
-    state = may_leave(report.verdict, accepted_by)
-    stops, looks = report.sentences("stop"), report.sentences("look")
-    sentence = {"refused": f"Not sent: {' '.join(stops)}", "asks": " ".join(looks)}.get(state, "")
+    state = may_leave(report, accepted_by)
+    stops = report.sentences("stop")
+    sentence = {"refused": f"Not sent: {' '.join(stops)}", "asks": " ".join(report.broken)}.get(state, "")
     reasons = [asdict(Reason("other", one)) for one in stops] if state == "refused" else []
     return [
         NewParcel(
@@ -79,11 +79,11 @@ def not_handed_over(
     ]  # fmt: skip
 
 
-def may_leave(verdict: Verdict, accepted_by: str) -> ParcelState:
-    """The first state of a transfer: *ready* leaves, *look* asks who accepts it, *stop* does not leave."""
-    if verdict == "stop":
+def may_leave(report: FileReport, accepted_by: str) -> ParcelState:
+    """The first state of a transfer: a blocked file does not leave, a broken requirement asks who accepts it."""
+    if report.verdict == "stop":
         return "refused"
-    return "waiting" if verdict == "ready" or accepted_by.strip() else "asks"
+    return "waiting" if not report.broken or accepted_by.strip() else "asks"
 
 
 def named_files(pressing: StoredPressing, numbers: Iterable[int] = ()) -> list[tuple[StoredFile, FileReport]]:

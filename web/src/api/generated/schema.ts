@@ -526,7 +526,7 @@ export interface paths {
         };
         /**
          * Read Here
-         * @description Whether folders of this machine can be shown to whoever asks.
+         * @description Whether this machine can open folders for the caller.
          */
         get: operations["read_here_api_here_get"];
         put?: never;
@@ -4337,7 +4337,7 @@ export interface components {
         };
         /**
          * Here
-         * @description What this machine can do for whoever asks.
+         * @description Abilities of this machine for the caller.
          */
         Here: {
             /** Opens Folders */
@@ -6024,6 +6024,8 @@ export interface components {
             measured: components["schemas"]["ReportedMeasures"];
             /** Name */
             name: string;
+            /** Needs Sign Off */
+            needs_sign_off: boolean;
             /** Number */
             number: number;
             /** Path */

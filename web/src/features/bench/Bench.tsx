@@ -16,9 +16,10 @@ import { StemsPanel } from "./stems/StemsPanel";
 import { useBringing } from "./stems/useBringing";
 import { AddDelivery } from "./ticket/AddDelivery";
 import { PressBar } from "./ticket/PressBar";
-import { TicketTree } from "./ticket/TicketTree";
 import { useRows } from "./ticket/useRows";
+import { TicketTree } from "./tree/TicketTree";
 import { useBenchKeys } from "./useBenchKeys";
+import { useFieldCommands } from "./useFieldCommands";
 import { WavePart } from "./wave/WavePart";
 
 const NO_ROWS: readonly Row[] = [];
@@ -62,6 +63,7 @@ export function Bench({ mix, mode }: { mix: Mix; mode: Mode }) {
   );
   const close = () => session.show({ dialog: "none" });
   useBenchKeys(mix, rows, listening, timing, pressing);
+  useFieldCommands(row);
   const bringing = useBringing(mix, session);
   const change = useChange(mix.id);
   return (

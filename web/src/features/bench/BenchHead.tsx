@@ -10,7 +10,7 @@ import type { TimingControl } from "./range/useTiming";
 import { useBench, useSession, useSetOut } from "./session";
 import { useStems } from "./stems/queries";
 
-/** What the mix is, what lies beside it, and the way back. */
+/** Facts of the mix, its stems and markers, undo and redo. */
 export function BenchHead({ mix, timing }: { mix: Mix; timing: TimingControl }) {
   const playing = usePlayer();
   const session = useSession();

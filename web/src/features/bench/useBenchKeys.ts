@@ -1,3 +1,4 @@
+import { useNavigate } from "react-router";
 import { api, type Mix, type Row } from "../../api/client";
 import { type Command, useCommands } from "../../shared/commands/commands";
 import { useSilence } from "../../shared/silence";
@@ -27,6 +28,7 @@ export function useBenchKeys(
   pressing: PressingControl,
 ): void {
   const session = useSession();
+  const go = useNavigate();
   const bench = useSetOut();
   const cursor = () => session.store.getState().cursor;
   const here = () => player.position() ?? cursor();
@@ -104,6 +106,7 @@ export function useBenchKeys(
     { name: "Undo", key: "mod+z", run: session.undo },
     { name: "Redo", key: "mod+shift+z", run: session.redo },
     { name: "Press", key: "mod+enter", run: () => pressing.press(session.bench()) },
+    { name: "Listening desk", run: () => void go(`/desk/${mix.id}`) },
     { name: "Show or hide explanations", run: () => useSilence.getState().turn() },
     { name: "Keyboard shortcuts", key: "?", run: () => session.show({ dialog: "keys" }) },
     ...ranges,

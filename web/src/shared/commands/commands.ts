@@ -74,7 +74,7 @@ export function keyWords(key: string): string {
 
 const fold = (text: string) => text.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
 
-/** How well a text matches the typed words: it must contain every one, best at a beginning; 0 for none. */
+/** How well a text matches the typed words: it must contain every one, best as a whole word or at a beginning; 0 for none. */
 export function fits(text: string, typed: string): number {
   const folded = fold(text);
   let sum = 1;
@@ -82,7 +82,8 @@ export function fits(text: string, typed: string): number {
     const at = folded.indexOf(word);
     if (at < 0) return 0;
     const begins = at === 0 || /[^\p{L}\p{N}]/u.test(folded[at - 1] ?? "") || folded.includes(` ${word}`);
-    sum += at === 0 ? 3 : begins ? 2 : 1;
+    const whole = folded.split(/[^\p{L}\p{N}/.]+/u).includes(word);
+    sum += (at === 0 ? 3 : begins ? 2 : 1) + (whole ? 4 : 0);
   }
   return sum;
 }

@@ -36,7 +36,9 @@ export function useKeys(actions: Readonly<Record<string, Action>>): void {
         target instanceof HTMLElement &&
         !(ticks && !target.closest("[role=dialog]")) &&
         !steps(event, target) &&
-        target.closest("input, textarea, [role=dialog], [role=slider], [role=separator], [role=combobox]") &&
+        (target.closest("input, textarea, [role=dialog], [role=combobox]") ||
+          // Sliders keep their own keys; letters have their usual meaning.
+          (target.closest("[role=slider], [role=separator]") && !/^[^ ]$/.test(event.key))) &&
         !target.closest("[data-arrows-pass]")
       )
         return;

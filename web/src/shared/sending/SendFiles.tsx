@@ -41,7 +41,7 @@ function Choosing({ pressing, file }: SendFilesProps) {
     sendable.map((one) => one.number).filter((one) => file === undefined || one === file),
   );
   const there = sendable.filter((one) => numbers.includes(one.number));
-  const looks = there.filter((one) => one.verdict === "look").length;
+  const looks = there.filter((one) => one.needs_sign_off).length;
   const send = useSendAction(
     ({ by, because }: { by: string; because: string }) =>
       api.sendFiles(pressing.id, numbers, names, by, because),

@@ -65,8 +65,8 @@ def end_cuts_sound(case: Case) -> Said:
     levels, tail = case.measures.edges if case.measures else None, case.wish.stretch.tail
     if levels is None or cut.fade_out.frames > SHORT_FADE_S * rate_hz or cut.loops or is_loop(case):
         return
-    if case.brief.prefer.longest_s:
-        # What takes a piece of a mix cuts it on purpose.
+    if case.brief.prefer.longest_s or case.wish.bars:
+        # What takes a piece of a mix, or cuts it at bar lines, cuts it on purpose.
         return
     if tail_is_music(case.wish.stretch, rate_hz):
         return
@@ -126,7 +126,7 @@ def start_cuts_sound(case: Case) -> Said:
     """The range begins in the middle of sound, and nothing softens it."""
     cut = case.path.cut
     levels = case.measures.edges if case.measures else None
-    if levels is None or cut.fade_in.frames or cut.loops or is_loop(case):
+    if levels is None or cut.fade_in.frames or cut.loops or is_loop(case) or case.wish.bars:
         return
     if min(levels.before_start_dbfs, levels.after_start_dbfs) < CUT_ABOVE_DBFS:
         return

@@ -38,7 +38,7 @@ export function DeliveryPanel({ rows, kind, listening, waits, ...about }: Delive
           {waits}
         </p>
       )}
-      <ol className="path" aria-label="Path of the signal">
+      <ol className="station-path" aria-label="Path of the signal">
         {Object.entries(STATIONS).map(([one, ui]) => {
           const station = row.stations.find(({ kind: name }) => name === one);
           const now = { ...row, settled: settledOf(row, line) };

@@ -21,7 +21,7 @@ export function RangeMenu({ mix, rename }: { mix: Mix; rename: () => void }) {
   const at = (one: typeof whole) =>
     one.start_frame === range.start_frame && one.end_frame === range.end_frame;
   const acts = [
-    { name: "Rename", can: true, run: rename },
+    { name: "Rename range", can: true, run: rename },
     {
       name: "Trim silence",
       can: sounding.end_frame > sounding.start_frame && !at(sounding),

@@ -38,6 +38,10 @@ export function AddDelivery({ mix, bench, rows, chosenId, open, parted, close, a
   const asked = kinds ?? (parted && names.length ? EACH : MIX);
   const parts = partsOf(names.length ? asked : MIX, names);
   const count = chosen.length * into.length * parts.length;
+  const take = (these: readonly string[]) => {
+    add(these, into, parts);
+    done();
+  };
   const done = () => {
     setChosen([]);
     setRanges(null);
@@ -60,14 +64,7 @@ export function AddDelivery({ mix, bench, rows, chosenId, open, parted, close, a
             Manage briefs
           </Link>
           <Button onClick={done}>Close</Button>
-          <Button
-            type="primary"
-            disabled={!count}
-            onClick={() => {
-              add(chosen, into, parts);
-              done();
-            }}
-          >
+          <Button type="primary" disabled={!count} onClick={() => take(chosen)}>
             {`Add ${counted(count, "delivery", "deliveries")}`}
           </Button>
         </>
@@ -95,7 +92,9 @@ export function AddDelivery({ mix, bench, rows, chosenId, open, parted, close, a
             type="button"
             className="brief-card"
             aria-pressed={chosen.includes(brief.id)}
+            title="Double-click to add at once"
             onClick={() => setChosen(toggled(chosen, brief.id))}
+            onDoubleClick={() => take([...chosen.filter((one) => one !== brief.id), brief.id])}
           >
             <b>{brief.title}</b>
             <span>{brief.sentence}</span>

@@ -14,7 +14,7 @@ const apart = (row: Row, at: number): Row => ({
 
 const NONE: readonly Row[] = [];
 
-/** The rows of the ticket, and what is waited for by line: a delivery under measurement keeps the rows that it had, where they stood. */
+/** The rows of the ticket, and the deliveries under measurement: those keep their last rows at their places. */
 export function useRows(ticket: Ticket | undefined) {
   const known = useRef(new Map<string, { at: number; rows: readonly Row[] }>());
   useEffect(() => {

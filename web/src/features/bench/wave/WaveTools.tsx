@@ -36,6 +36,7 @@ export function WaveTools(props: WaveToolsProps) {
     (!hasTempo && (value === "bars" || value === "beats")) || (!hasMarkers && value === "markers");
   const words = (list: readonly { value: string; label: string }[], value: string) =>
     list.find((one) => one.value === value)?.label ?? "";
+  const shown = `${words(UNITS, unit)}${snap === "off" ? "" : ", snaps"}`;
   return (
     <Popover
       trigger="click"
@@ -69,9 +70,8 @@ export function WaveTools(props: WaveToolsProps) {
         </div>
       }
     >
-      <Button size="small" aria-label="View: time units, snapping, scale" title={words(SNAPS, snap)}>
-        {words(UNITS, unit)}
-        {snap === "off" ? "" : ", snaps"} ▾
+      <Button size="small" aria-label={`${shown}: view of the waveform`} title={words(SNAPS, snap)}>
+        {shown} <span aria-hidden="true">▾</span>
       </Button>
     </Popover>
   );

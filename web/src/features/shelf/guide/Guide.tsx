@@ -5,6 +5,7 @@ import { api, type ShelfMix } from "../../../api/client";
 import { ChooseFiles } from "../../../shared/files/ChooseFiles";
 import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { clock, level, rate } from "../../../shared/text/format";
+import { formatWords, useFormats } from "../../../shared/text/formats";
 import { TempoAsk } from "../../../shared/time/TempoAsk";
 import { TimeField, type Timing } from "../../../shared/time/TimeField";
 import { ThereItIs } from "./ThereItIs";
@@ -166,6 +167,7 @@ function WhichTempo({ guide }: { guide: GuideState }) {
 function WhereTo({ guide }: { guide: GuideState }) {
   const briefs = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
   const all = (briefs.data ?? []).filter((one) => one.id !== "blank");
+  const formats = useFormats();
   const chosen = all.find((one) => one.id === guide.brief);
   return (
     <>
@@ -178,7 +180,8 @@ function WhereTo({ guide }: { guide: GuideState }) {
               onClick={() => guide.chooseBrief(one.id)}
               title={one.sentence}
             >
-              {one.title}
+              <b>{one.title}</b>
+              <small>{formatWords(one, formats.of(one.prefer.container))}</small>
             </button>
           </li>
         ))}

@@ -1,6 +1,7 @@
 import { Button, Input } from "antd";
 import { Link } from "react-router";
 import { downloadUrl, type Finding, type Remedy } from "../../../api/client";
+import { FolderChoice } from "../../../shared/folders/FolderChoice";
 import { JobProgress } from "../../../shared/jobs/JobProgress";
 import { bytes } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
@@ -15,12 +16,31 @@ export function ThereItIs({ guide }: { guide: GuideState }) {
   }
   if (refused) return <p className="over">{refused.sentence}</p>;
   if (!row) return <p className="quiet">Calculating …</p>;
-  const blocked = row.verdict === "stop";
+  const blocked = row.verdict === "stop" || Boolean(guide.ticket?.folder_problem);
   return (
     <>
       <p>
         <b>{row.file_name}</b>, {bytes(row.size.middle)}
       </p>
+      <div className="guide-acts">
+        <Input
+          key={`${mix.id} ${brief}`}
+          className="guide-name"
+          aria-label="File name"
+          defaultValue={row.file_name.replace(/^.*\/|\.[^.]*$/g, "")}
+          maxLength={120}
+          onBlur={(event) => guide.setName(event.target.value.trim())}
+          onPressEnter={(event) => event.currentTarget.blur()}
+        />
+        {guide.ticket && (
+          <FolderChoice
+            mixId={mix.id}
+            folder={guide.ticket.folder}
+            problem={guide.ticket.folder_problem}
+            choose={guide.setFolder}
+          />
+        )}
+      </div>
       {mended.length > 0 && (
         <p>
           {mended.map((one) => (
@@ -93,8 +113,11 @@ function Made({ guide }: { guide: GuideState }) {
   const { pressing, mix, ended } = guide;
   if (!pressing) return null;
   if (!ended) {
-    const part = pressing.lines[0]?.part ?? 0;
-    return <JobProgress job={{ done: part, total: 1 }} label="Rendering" doing="Rendering and verifying" />;
+    const { done, total, lines } = pressing;
+    const verifying = lines.some((line) => line.state === "reading-back" || line.state === "named");
+    return (
+      <JobProgress job={{ done, total }} label="Rendering" doing={verifying ? "Verifying" : "Rendering"} />
+    );
   }
   const [file] = pressing.files;
   if (!file)

@@ -121,6 +121,18 @@ export function useGuide() {
     write: (field: string, text: string) =>
       bench &&
       setBench({ ...bench, tags: [...bench.tags.filter(([name]) => name !== field), [field, text]] }),
+    ticket: ticket.data,
+    setFolder: (folder: string) => bench && setBench({ ...bench, folder }),
+    /** The name as it is typed; without one, that of the brief. */
+    setName: (name: string) =>
+      bench &&
+      setBench({
+        ...bench,
+        ticket: bench.ticket.map((line) => ({
+          ...line,
+          changes: { ...line.changes, label_pattern: name.replace(/[{}]/g, "") || null },
+        })),
+      }),
     press: () => begin.mutate(),
     pressing: made,
     ended: !!made && ENDED.includes(made.state),

@@ -25,7 +25,7 @@ export type FieldsProps = Pick<PanelProps, "row" | "line" | "into">;
 /** A station as the page shows it: all that a kind of station adds is a file in this folder and a line in `index`. */
 export interface StationUi {
   readonly title: string;
-  /** One line for it: its value, and what is worth a glance beside that. */
+  /** Its line on the path: its value, and a note. */
   readonly said: (
     row: Row,
     station: Station | undefined,

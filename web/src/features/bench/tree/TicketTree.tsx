@@ -114,7 +114,7 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
     { name: "Compact view on/off", run: () => setDensity(compact ? "roomy" : "compact") },
     ...(fold.groups.length ? [{ name: "Collapse or expand ranges", run: fold.turnAll }] : []),
   ]);
-  // What is on the path of the panel alone is chosen at the file.
+  // A station of the panel alone is shown as chosen at the file.
   const onTree = cells.some((cell) => cell.station.node === nodeIn(row, station.kind));
   const shownKind = onTree ? station.kind : "name";
   const chosenNode = nodeIn(row, shownKind);

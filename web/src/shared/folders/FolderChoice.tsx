@@ -1,0 +1,218 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Checkbox, Input, Popover } from "antd";
+import { type ReactNode, useState } from "react";
+import { api, type FolderShown } from "../../api/client";
+import { folderName, folderWords } from "../text/folders";
+import { bytes } from "../text/format";
+
+const freeWords = (free: number | null) => (free === null ? "" : `${bytes(free)} free`);
+
+const useOffered = (mixId: number) =>
+  useQuery({ queryKey: ["folders", mixId], queryFn: () => api.folders(mixId) });
+
+interface FolderChoiceProps {
+  mixId: number;
+  /** Where the files go now, and why they cannot; empty where they can. */
+  folder: string;
+  problem: string;
+  /** Takes a folder; an empty one is the usual. */
+  choose: (folder: string) => void;
+  children?: ReactNode;
+}
+
+/** Where files go: a folder of those that are offered, or any below the home folder. */
+export function FolderChoice(props: FolderChoiceProps) {
+  const [open, setOpen] = useState(false);
+  const { folder, problem } = props;
+  const choose = (next: string) => {
+    props.choose(next);
+    setOpen(false);
+  };
+  return (
+    <Popover
+      trigger="click"
+      placement="topRight"
+      open={open}
+      onOpenChange={setOpen}
+      destroyOnHidden
+      title="Save to"
+      content={<Choosing {...props} choose={choose} />}
+    >
+      <Button className="save-to" danger={problem !== ""} title={problem || folder}>
+        <span className="save-words">Save to</span> <b>{folderWords(folder)}</b> ▾
+      </Button>
+    </Popover>
+  );
+}
+
+function Choosing({ mixId, folder, problem, choose, children }: FolderChoiceProps) {
+  const offered = useOffered(mixId);
+  const [browsing, setBrowsing] = useState<string | null>(null);
+  return (
+    <div className="folder-choice">
+      {problem && (
+        <p className="field-error" role="alert">
+          {problem}
+        </p>
+      )}
+      {browsing === null ? (
+        <>
+          <ul aria-label="Folders">
+            {offered.data?.map((one) => (
+              <li key={one.path}>
+                <button
+                  type="button"
+                  aria-pressed={one.path === folder}
+                  title={one.path}
+                  onClick={() => choose(one.label === "Usual" ? "" : one.path)}
+                >
+                  <b>{folderWords(one.path)}</b>
+                  <small>
+                    {one.label} · {freeWords(one.free_bytes)}
+                  </small>
+                </button>
+              </li>
+            ))}
+          </ul>
+          {offered.error && <p role="alert">{offered.error.message}</p>}
+          <Button size="small" onClick={() => setBrowsing("")}>
+            Choose another folder
+          </Button>
+          <Remember mixId={mixId} folder={folder} />
+          {children}
+        </>
+      ) : (
+        <Browsing mixId={mixId} from={browsing} go={setBrowsing} choose={choose} />
+      )}
+    </div>
+  );
+}
+
+interface BrowsingProps {
+  mixId: number;
+  from: string;
+  /** To another folder; null goes back to the list. */
+  go: (folder: string | null) => void;
+  choose: (folder: string) => void;
+}
+
+/** The folders of the machine that presses. */
+function Browsing({ mixId, from, go, choose }: BrowsingProps) {
+  const queries = useQueryClient();
+  const [name, setName] = useState("");
+  const [typed, setTyped] = useState<string | null>(null);
+  const shown = useQuery({
+    queryKey: ["folder", mixId, from],
+    queryFn: () => api.folder(from, mixId),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const make = useMutation({
+    mutationFn: (here: FolderShown) => api.makeFolder(here.path, name.trim(), mixId),
+    onSuccess: async (made) => {
+      setName("");
+      await queries.invalidateQueries({ queryKey: ["folder"] });
+      go(made.path);
+    },
+  });
+  const here = shown.data;
+  const problem = shown.error ?? make.error;
+  return (
+    <>
+      <div className="folder-path">
+        <Button size="small" disabled={!here?.parent} onClick={() => here?.parent && go(here.parent)}>
+          Go up
+        </Button>
+        <Input
+          size="small"
+          aria-label="Folder path"
+          value={typed ?? here?.path ?? from}
+          onChange={(event) => setTyped(event.target.value)}
+          onPressEnter={() => {
+            if (typed !== null) go(typed.trim());
+            setTyped(null);
+          }}
+        />
+      </div>
+      {problem && (
+        <p className="field-error" role="alert">
+          {problem.message}
+        </p>
+      )}
+      <ul aria-label={`Folders in ${folderName(here?.path ?? "")}`}>
+        {here?.folders.map((one) => (
+          <li key={one}>
+            <button type="button" onClick={() => go(`${here.path.replace(/\/$/, "")}/${one}`)}>
+              <b>{one}</b>
+            </button>
+          </li>
+        ))}
+        {here && !here.folders.length && <li className="quiet">No folders in here.</li>}
+      </ul>
+      {here && (
+        <div className="folder-path">
+          <Input
+            size="small"
+            aria-label="Name of the new folder"
+            placeholder="New folder"
+            value={name}
+            maxLength={120}
+            onChange={(event) => setName(event.target.value)}
+            onPressEnter={() => name.trim() && make.mutate(here)}
+          />
+          <Button
+            size="small"
+            disabled={!name.trim()}
+            loading={make.isPending}
+            onClick={() => make.mutate(here)}
+          >
+            Add folder
+          </Button>
+        </div>
+      )}
+      <div className="folder-path">
+        <Button size="small" onClick={() => go(null)}>
+          Go back
+        </Button>
+        <Button
+          size="small"
+          type="primary"
+          disabled={!here?.writable}
+          onClick={() => here && choose(here.path)}
+        >
+          Use this folder
+        </Button>
+        {here && <small>{here.writable ? freeWords(here.free_bytes) : "read only"}</small>}
+      </div>
+    </>
+  );
+}
+
+/** Makes the chosen folder the usual one: a folder with the name of its mix means one folder a mix. */
+function Remember({ mixId, folder }: { mixId: number; folder: string }) {
+  const queries = useQueryClient();
+  const set = useMutation({
+    mutationFn: (path: string) => api.setUsualFolder(mixId, path),
+    onSuccess: (folders) => {
+      queries.setQueryData(["folders", mixId], folders);
+      return queries.invalidateQueries({ queryKey: ["ticket"] });
+    },
+  });
+  const usual = useOffered(mixId).data?.[0];
+  return (
+    <>
+      <Checkbox
+        checked={usual?.path === folder}
+        disabled={set.isPending}
+        onChange={(event) => set.mutate(event.target.checked ? folder : "")}
+      >
+        Also for the next mixes
+      </Checkbox>
+      {set.error && (
+        <p className="field-error" role="alert">
+          {set.error.message}
+        </p>
+      )}
+    </>
+  );
+}
