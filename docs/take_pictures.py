@@ -27,6 +27,7 @@ def bench(page: Page) -> None:
     """Millrace with what sounds chosen, going to five places; the noise that its CD file gets."""
     page.goto("/shelf")
     page.get_by_role("link", name="Open Millrace on the Bench").click()
+    page.get_by_role("button", name="Range actions").click()
     page.get_by_role("button", name="Trim silence").click()
     page.keyboard.press("d")
     dialog = page.get_by_role("dialog")
@@ -52,11 +53,13 @@ def level(page: Page) -> None:
 
 def ranges(page: Page) -> None:
     """Ranges from markers, in bars; the station of one of them."""
-    page.get_by_role("button", name="Suggest ranges").click()
+    page.get_by_role("button", name="Add or suggest ranges").click()
     proposal = page.get_by_role("listitem").filter(has_text="from markers")
     proposal.get_by_role("button", name="Replace ranges").click()
+    page.get_by_role("button", name="view of the waveform").click()
     page.get_by_label("Time units").click()
     page.get_by_title("Bars and beats").click()
+    page.get_by_role("button", name="view of the waveform").click()
     page.get_by_role("group", name="Ranges").get_by_role("button", name=re.compile("^Bridge")).click()
     page.get_by_label("Mean spectrum of the range").wait_for()
     page.get_by_text("dBTP near").wait_for()
@@ -106,7 +109,7 @@ def formats(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^MP3 320k")).click()
     page.get_by_text("Coding error below the mix").wait_for(timeout=60_000)
     page.get_by_text("Mix energy above cutoff").wait_for(timeout=60_000)
-    page.get_by_role("region", name="Delivery").evaluate("panel => { panel.scrollTop = 75 }")
+    page.locator(".station-path").evaluate("path => { path.scrollTop = 160 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-format.png")
     page.get_by_role("button", name="Find smallest transparent setting").click()
@@ -115,9 +118,9 @@ def formats(page: Page) -> None:
     ladder.evaluate("part => part.scrollIntoView()")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-ladder.png")
-    page.get_by_role("button", name=re.compile("Tags 1")).nth(1).click()
+    page.get_by_role("button", name=re.compile("^Tags 1")).click()
     page.get_by_label("Artist", exact=True).wait_for()
-    page.get_by_role("region", name="Delivery").evaluate("panel => { panel.scrollTop = 60 }")
+    page.locator(".station-path").evaluate("path => { path.scrollTop = 190 }")
     page.wait_for_timeout(500)
     page.screenshot(path=PICTURES / "bench-tags.png")
 
