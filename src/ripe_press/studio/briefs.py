@@ -6,6 +6,7 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from ripe_press.core.briefs.library import brief_from, built_in_briefs, check_possible
+from ripe_press.core.briefs.own import brief_of
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.naming import check_pattern
 from ripe_press.core.requests.brief import Brief
@@ -13,7 +14,7 @@ from ripe_press.core.words import quoted
 from ripe_press.store.briefs import OwnBriefs
 from ripe_press.store.db import Database
 from ripe_press.studio.data_folder import data_folder
-from ripe_press.studio.planning import bring_up_to_date
+from ripe_press.studio.planning import RequestedFile, bring_up_to_date
 
 MOST_BRIEFS = 500
 
@@ -68,6 +69,18 @@ class BriefBook:
                 brief, id=name, title=f"{brief.title}, copy" if number == 2 else f"{brief.title}, copy {number - 1}"
             )
         )
+
+    def save_as(self, title: str, file: RequestedFile) -> Brief:
+        """A new brief with the settings of a file of a ticket. Raises: as `keep`; BadInput ``brief.title``."""
+        if not title.strip() or any(not one.isprintable() for one in title):
+            message = "Enter a title for the brief."
+            raise BadInput("brief.title", message)
+        made = brief_of(title.strip(), file.planned.wish, file.brief, file.line.changes, file.planned.path.codec)
+        taken, number = self.all(), 2
+        name = made.id
+        while name in taken:
+            name, number = f"{made.id}-{number}", number + 1
+        return self.keep(replace(made, id=name))
 
     def remove(self, brief_id: str) -> None:
         """Takes a brief of one's own away. Raises: Conflict ``brief.ships``, NotFound ``brief.unknown``."""

@@ -162,6 +162,8 @@ export const api = {
   defaults: () => get("/api/defaults"),
   briefs: () => get("/api/briefs"),
   keepBrief: ({ own: _, ...body }: BriefRequest & { own?: boolean }) => put("/api/briefs", { body }),
+  saveAsBrief: (mix_id: number, bench: BenchState, id: string, title: string) =>
+    post("/api/mixes/{mix_id}/brief", { path: { mix_id }, body: { bench, id, title } }),
   copyBrief: (brief_id: string) => post("/api/briefs/{brief_id}/copy", { path: { brief_id } }),
   removeBrief: (brief_id: string) => remove("/api/briefs/{brief_id}", { path: { brief_id } }),
   dropOffs: () => get("/api/drop-offs"),

@@ -7,6 +7,8 @@ from fastapi import APIRouter, Response
 
 from ripe_press.api.briefs import views as brief_schemas
 from ripe_press.api.deps import TheStudio
+from ripe_press.api.pressing.routes import asked_file
+from ripe_press.api.pressing.views import NewBrief
 from ripe_press.core.formats.capabilities import CAPABILITIES, DEPTH_WORDS, Capability
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.tags.forms import has_id3, mapping
@@ -35,6 +37,13 @@ def keep_brief(body: Brief, studio: TheStudio) -> brief_schemas.BriefView:
 def copy_brief(brief_id: str, studio: TheStudio) -> brief_schemas.BriefView:
     """A copy under a name of its own, to be changed."""
     return _view(studio.briefs.copy(brief_id))
+
+
+@router.post("/mixes/{mix_id}/brief", status_code=201)
+def save_as_brief(mix_id: int, wish: NewBrief, studio: TheStudio) -> brief_schemas.BriefView:
+    """Saves the settings of a delivery as a brief of one's own."""
+    file = asked_file(studio, studio.shelf.mix(mix_id), wish.bench, wish.id)
+    return _view(studio.briefs.save_as(wish.title, file))
 
 
 @router.delete("/briefs/{brief_id}", status_code=204)

@@ -216,6 +216,14 @@ class TrialRequest(Schema):
     id: str
 
 
+class NewBrief(Schema):
+    """The file whose settings are to be a brief, and its title."""
+
+    bench: Bench
+    id: str
+    title: str = Field(max_length=80)
+
+
 class Cutoff(Schema):
     """Where an encoder stops, measured with noise; ``full`` when it reaches all that the rate carries."""
 

@@ -749,6 +749,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/brief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save As Brief
+         * @description Saves the settings of a delivery as a brief of one's own.
+         */
+        post: operations["save_as_brief_api_mixes__mix_id__brief_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/change": {
         parameters: {
             query?: never;
@@ -5007,6 +5027,17 @@ export interface components {
             start_frame: number;
         };
         /**
+         * NewBrief
+         * @description The file whose settings are to be a brief, and its title.
+         */
+        NewBrief: {
+            bench: components["schemas"]["Bench-Input"];
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * NewFolder
          * @description A folder to be created in another.
          */
@@ -8850,6 +8881,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BlindView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_as_brief_api_mixes__mix_id__brief_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBrief"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
                 };
             };
             /** @description Validation Error */

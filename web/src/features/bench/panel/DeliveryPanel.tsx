@@ -1,6 +1,6 @@
 import { Button, Popover, Segmented } from "antd";
 import { useEffect, useRef } from "react";
-import type { Row } from "../../../api/client";
+import type { Mix, Row } from "../../../api/client";
 import { Figures } from "../../../shared/text/Figures";
 import { bytes, clock, counted } from "../../../shared/text/format";
 import { useFormats } from "../../../shared/text/formats";
@@ -9,6 +9,7 @@ import { settledOf, sharing } from "../model";
 import { useBench, useSession, useSetOut } from "../session";
 import type { Listening } from "../sound/useListening";
 import { PanelFindings } from "./PanelFindings";
+import { SaveAsBrief } from "./SaveAsBrief";
 import { STATIONS } from "./stations";
 import type { PanelProps, StationUi } from "./stations/panel";
 import { Words } from "./Words";
@@ -32,7 +33,7 @@ export function DeliveryPanel({ rows, kind, listening, waits, ...about }: Delive
   const into = alone ? [line.id] : shared;
   return (
     <>
-      <PanelHead row={row} rows={rows} rateHz={about.mix.rate_hz} listening={listening} />
+      <PanelHead row={row} rows={rows} mix={about.mix} listening={listening} />
       {waits && (
         <p className="panel-waits" role="status">
           {waits}
@@ -89,14 +90,14 @@ function StationBody({ ui, about, kind }: { ui: StationUi; about: PanelProps; ki
 interface PanelHeadProps {
   row: Row;
   rows: readonly Row[];
-  rateHz: number;
+  mix: Mix;
   listening: Listening;
 }
 
-function PanelHead({ row, rows, rateHz, listening }: PanelHeadProps) {
+function PanelHead({ row, rows, mix, listening }: PanelHeadProps) {
   const session = useSession();
   const range = row.stations.find((one) => one.kind === "range");
-  const about = [bytes(row.size.middle), range?.detail || clock(row.heard_end_frame, rateHz)];
+  const about = [bytes(row.size.middle), range?.detail || clock(row.heard_end_frame, mix.rate_hz)];
   return (
     <header className="panel-head">
       <p className="panel-where">
@@ -115,6 +116,7 @@ function PanelHead({ row, rows, rateHz, listening }: PanelHeadProps) {
           </button>
         </Popover>
         <span className="panel-moves">
+          <SaveAsBrief mix={mix} row={row} />
           <Button
             size="small"
             type="text"
