@@ -65,8 +65,8 @@ def end_cuts_sound(case: Case) -> Said:
     levels, tail = case.measures.edges if case.measures else None, case.wish.stretch.tail
     if levels is None or cut.fade_out.frames > SHORT_FADE_S * rate_hz or cut.loops or is_loop(case):
         return
-    if case.brief.prefer.longest_s or case.wish.bars:
-        # What takes a piece of a mix, or cuts it at bar lines, cuts it on purpose.
+    if case.brief.prefer.longest_s or (case.wish.bars and tail.kind != "tail"):
+        # What takes a piece of a mix, or cuts music at bar lines, cuts it on purpose; a tail is cut by mistake.
         return
     if tail_is_music(case.wish.stretch, rate_hz):
         return
