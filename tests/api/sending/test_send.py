@@ -52,8 +52,8 @@ def sent(client: TestClient, pressing: int, *states: str) -> list[Any]:
     return rows
 
 
-def put_to_press(client: TestClient, mix: int, **changes: Any) -> int:
-    line = {"id": "d0", "brief": "blank", "range_id": "r0", "changes": {"encoding": "s16", **changes}}
+def put_to_press(client: TestClient, mix: int, brief: str = "blank", **changes: Any) -> int:
+    line = {"id": "d0", "brief": brief, "range_id": "r0", "changes": {"encoding": "s16", **changes}}
     wish = bench(0, RATE * 2, ticket=[line])
     number: int = client.post("/api/pressings", json={"mix_id": mix, "bench": wish}).json()["id"]
     assert pressed(client, number)["state"] == "done"
@@ -160,9 +160,13 @@ def test_mail_over_the_limit_is_a_finding_before_and_after_pressing(
 def test_file_with_findings_needs_a_sign_off_shown_on_the_sheet(client: TestClient, mix: int, tmp_path: Path) -> None:
     (tmp_path / "there").mkdir()
     drop_off(client, "Shelf", "folder", str(tmp_path / "there"))
-    number = put_to_press(client, mix, dither="none", sends_to=["Shelf"])
+    # A remark alone does not stop a file.
+    (taken,) = sent(client, put_to_press(client, mix, dither="none", sends_to=["Shelf"]), "taken")
+    for one in (tmp_path / "there").iterdir():
+        one.unlink()
+    number = put_to_press(client, mix, "audio-cd", encoding="s24", sends_to=["Shelf"])
     (parcel,) = sent(client, number, "asks")
-    assert "without dither" in parcel["sentence"] and not list((tmp_path / "there").iterdir())
+    assert parcel["sentence"] == "Audio CD requires 16 bits; this file: 24 bits." and not list((tmp_path / "there").iterdir())
     assert client.post(f"/api/outbox/{parcel['id']}/accept", json={"accepted_by": "", "because": ""}).status_code == 422
     sheet = f"/api/pressings/{number}/sheet/delivery-sheet"
     assert "Ada Weir" not in client.get(f"{sheet}.json").text
@@ -171,7 +175,7 @@ def test_file_with_findings_needs_a_sign_off_shown_on_the_sheet(client: TestClie
     (taken,) = sent(client, number, "taken")
     assert taken["accepted_by"] == "Ada Weir"
     (file,) = client.get(f"{sheet}.json").json()["files"]
-    said = [one for one in file["findings"] if one["rule"] == "rounded_without_dither"]
+    said = [one for one in file["findings"] if one["rule"] == "brief_depth"]
     assert said[0]["accepted_by"] == "Ada Weir" and said[0]["reason"] == "It is a test tone."
     assert "It is a test tone." in client.get(f"{sheet}.html").text
     assert client.post(f"/api/outbox/{parcel['id']}/recall").status_code == 409
