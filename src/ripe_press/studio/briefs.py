@@ -6,7 +6,7 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from ripe_press.core.briefs.library import brief_from, built_in_briefs, check_possible
-from ripe_press.core.briefs.own import brief_of
+from ripe_press.core.briefs.own import saved_brief
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.naming import check_pattern
 from ripe_press.core.requests.brief import Brief
@@ -75,7 +75,7 @@ class BriefBook:
         if not title.strip() or any(not one.isprintable() for one in title):
             message = "Enter a title for the brief."
             raise BadInput("brief.title", message)
-        made = brief_of(title.strip(), file.planned.wish, file.brief, file.line.changes, file.planned.path.codec)
+        made = saved_brief(title.strip(), file.planned.wish, file.brief, file.line.changes, file.planned.path.codec)
         taken, number = self.all(), 2
         name = made.id
         while name in taken:

@@ -166,7 +166,9 @@ def test_file_with_findings_needs_a_sign_off_shown_on_the_sheet(client: TestClie
         one.unlink()
     number = put_to_press(client, mix, "audio-cd", encoding="s24", sends_to=["Shelf"])
     (parcel,) = sent(client, number, "asks")
-    assert parcel["sentence"] == "Audio CD requires 16 bits; this file: 24 bits." and not list((tmp_path / "there").iterdir())
+    assert parcel["sentence"] == "Audio CD requires 16 bits; this file: 24 bits." and not list(
+        (tmp_path / "there").iterdir()
+    )
     assert client.post(f"/api/outbox/{parcel['id']}/accept", json={"accepted_by": "", "because": ""}).status_code == 422
     sheet = f"/api/pressings/{number}/sheet/delivery-sheet"
     assert "Ada Weir" not in client.get(f"{sheet}.json").text

@@ -11,7 +11,7 @@ from ripe_press.core.requests.making import settings_of
 from ripe_press.core.stations import Codec
 
 
-def brief_of(title: str, wish: Delivery, base: Brief, changes: Changes, codec: Codec) -> Brief:
+def saved_brief(title: str, wish: Delivery, base: Brief, changes: Changes, codec: Codec) -> Brief:
     """A brief with the settings of a delivery, and requirements proposed from them.
 
     Rate and depth that follow the mix still do. The proposed requirements are the format, a rate and a depth that were

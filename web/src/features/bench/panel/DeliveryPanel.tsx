@@ -106,9 +106,12 @@ function PanelHead({ row, rows, mix, listening }: PanelHeadProps) {
           trigger="click"
           placement="bottomLeft"
           content={
-            <p className="brief-words">
-              {row.brief_sentence} {row.brief_why}
-            </p>
+            <div className="brief-words">
+              <p>
+                {row.brief_sentence} {row.brief_why}
+              </p>
+              <SaveAsBrief mix={mix} row={row} />
+            </div>
           }
         >
           <button type="button" className="plain-button">
@@ -116,7 +119,6 @@ function PanelHead({ row, rows, mix, listening }: PanelHeadProps) {
           </button>
         </Popover>
         <span className="panel-moves">
-          <SaveAsBrief mix={mix} row={row} />
           <Button
             size="small"
             type="text"
