@@ -2,16 +2,15 @@
 
 from dataclasses import replace
 
-from ripe_press.core.formats.facts import SourceFacts
-
-MIX = SourceFacts("/mix.wav", "wav", "pcm", 48_000, 2, 480_000, 24)
-
 from ripe_press.core.briefs.library import built_in_briefs
 from ripe_press.core.briefs.own import saved_brief
+from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.requests.delivery import NO_CHANGES
 from ripe_press.core.requests.edges import Stretch
 from ripe_press.core.requests.making import LevelRequest
 from ripe_press.core.stations import Codec
+
+MIX = SourceFacts("/mix.wav", "wav", "pcm", 48_000, 2, 480_000, 24)
 
 
 def test_requirements_are_those_that_were_chosen() -> None:
