@@ -1,4 +1,4 @@
-"""A brief from a delivery: settings that follow the mix still do, requirements say what was chosen."""
+"""A brief from a delivery: settings that follow the mix still do; chosen settings are required."""
 
 from dataclasses import replace
 
