@@ -62,8 +62,8 @@ def made(page: Page, mix: int) -> list[dict[str, Any]]:
 
 
 def test_three_files_seven_tags_bars_1_to_25_into_a_folder_take_fourteen_actions(page: Page, home: Path) -> None:
-    path = write(home / "Millrace.wav", noise(RATE * 60, 1, 3, 0.1), RATE, "PCM_16")
-    (home / "Millrace").mkdir()
+    path = write(home / "Coping Stones.wav", noise(RATE * 60, 1, 3, 0.1), RATE, "PCM_16")
+    (home / "Coping Stones").mkdir()
     mix = shelved(page, path)
     bench = page.request.get(f"/api/mixes/{mix}").json()["bench"]
     # 120 bpm in 4/4: a bar is two seconds, bar 25 begins at 48 s.
@@ -79,31 +79,31 @@ def test_three_files_seven_tags_bars_1_to_25_into_a_folder_take_fourteen_actions
     for field, text in TAGS.items():
         person.fill(panel.get_by_label(field, exact=True), text)
     person.click(page.get_by_role("button", name="Save to"))
-    person.click(page.get_by_role("list", name="Folders").get_by_title(str(home / "Millrace"), exact=True))
-    expect(page.get_by_role("button", name="Save to")).to_have_attribute("title", str(home / "Millrace"))
+    person.click(page.get_by_role("list", name="Folders").get_by_title(str(home / "Coping Stones"), exact=True))
+    expect(page.get_by_role("button", name="Save to")).to_have_attribute("title", str(home / "Coping Stones"))
     person.click(page.get_by_role("button", name="Press 3 files"))
     files = made(page, mix)
     assert len(files) == 3 and {one["frames"] / one["sample_rate_hz"] for one in files} == {48.0}
-    assert {str(home / "Millrace") in one["path"] for one in files} == {True}
+    assert {str(home / "Coping Stones") in one["path"] for one in files} == {True}
     assert person.actions <= 14
 
 
 def test_an_mp3_with_a_name_of_ones_own_into_a_folder_takes_seven_actions(page: Page, home: Path) -> None:
-    path = write(home / "Eel Ladder.wav", noise(RATE * 2, 2, 4, 0.05), RATE, "PCM_16")
-    (home / "Eel Ladder").mkdir()
+    path = write(home / "Sill Plate.wav", noise(RATE * 2, 2, 4, 0.05), RATE, "PCM_16")
+    (home / "Sill Plate").mkdir()
     shelved(page, path)
     page.goto("/shelf")
     person = Counted(page)
     person.click(page.get_by_role("button", name="Quick start"))
     steps = page.get_by_role("region", name="Quick start")
-    steps.get_by_label("Mix on the Shelf").fill("Eel")
-    person.click(page.locator(".ant-select-dropdown:visible").get_by_title("Eel Ladder", exact=True))
+    steps.get_by_label("Mix on the Shelf").fill("Sill")
+    person.click(page.locator(".ant-select-dropdown:visible").get_by_title("Sill Plate", exact=True))
     mp3 = steps.get_by_role("button", name="Phone and car")
     expect(mp3).to_contain_text("MP3 320")
     person.click(mp3)
     person.fill(steps.get_by_label("File name"), "Ada Weir, portfolio 1")
     person.click(steps.get_by_role("button", name="Save to"))
-    person.click(page.get_by_role("list", name="Folders").get_by_title(str(home / "Eel Ladder"), exact=True))
+    person.click(page.get_by_role("list", name="Folders").get_by_title(str(home / "Sill Plate"), exact=True))
     person.click(steps.get_by_role("button", name="Press file"))
-    expect(steps).to_contain_text(f"Saved to {home / 'Eel Ladder' / 'Ada Weir, portfolio 1.mp3'}", timeout=60_000)
+    expect(steps).to_contain_text(f"Saved to {home / 'Sill Plate' / 'Ada Weir, portfolio 1.mp3'}", timeout=60_000)
     assert person.actions <= 7
