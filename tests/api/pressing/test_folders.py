@@ -99,6 +99,7 @@ def test_an_uploaded_mix_goes_to_the_music_folder_and_never_into_the_data(
         ("/proc/weir", "not an audio file"),
         ("~/.keys", "is hidden"),
         ("weir", "not a full path"),
+        ("~/Music/Nine Weirs/Headrace.wav/below", "is a file"),
         ("~/Music/../.keys", "is hidden"),
     ],
 )

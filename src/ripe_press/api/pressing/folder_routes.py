@@ -3,7 +3,6 @@
 import shutil
 import subprocess
 import threading
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated
 
@@ -13,6 +12,7 @@ from fastapi.responses import StreamingResponse
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.pressing import folder_views as schemas
 from ripe_press.core.errors import Conflict, NotFound
+from ripe_press.core.naming import safe_stem
 from ripe_press.core.words import quoted
 from ripe_press.studio.pressing import FolderView, OfferedFolder, zipped
 
@@ -90,10 +90,9 @@ def download_all(number: int, studio: TheStudio) -> StreamingResponse:
     if gone:
         message = f"{quoted(gone.name)} was moved or deleted. Press again."
         raise NotFound("file.gone", message, path=str(gone))
-    body: Iterator[bytes] = zipped(paths)
-    name = studio.press_room.pressing(number).mix_title.encode("ascii", "ignore").decode().replace('"', "") or "Files"
+    name = safe_stem(studio.press_room.pressing(number).mix_title.encode("ascii", "ignore").decode())
     headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
-    return StreamingResponse(body, media_type="application/zip", headers=headers)
+    return StreamingResponse(zipped(paths), media_type="application/zip", headers=headers)
 
 
 def _made(studio: TheStudio, number: int) -> list[Path]:
@@ -105,7 +104,9 @@ def _made(studio: TheStudio, number: int) -> list[Path]:
 
 
 def _same_machine(request: Request) -> bool:
-    return request.client is not None and request.client.host in ("127.0.0.1", "::1")
+    # A proxy on this machine is named by another host.
+    near = ("127.0.0.1", "::1", "localhost")
+    return request.client is not None and request.client.host in near and request.url.hostname in near
 
 
 def _opener() -> str | None:

@@ -27,10 +27,11 @@ def saved_brief(title: str, wish: Delivery, base: Brief, changes: Changes, codec
     require = Requirements(
         containers=(codec.container,), encodings=() if follows_depth else (codec.encoding,),
         rates_hz=() if follows_rate else (codec.rate_hz,), channels=(codec.channels,), true_peak_max_dbtp=peak,
+        sample_peak_max_dbfs=level.target if level.kind == "peak" else None,
         kbps_min=(codec.coding.kbps or None) if codec.coding else None,
     )  # fmt: skip
     return replace(
-        base, id=_id_of(title), title=title, sentence=f"Like {title} on the Bench.", why="", require=require,
+        base, id=_id_of(title), title=title, sentence="Settings of a delivery.", why="", require=require,
         prefer=replace(base.prefer, **settings), label_pattern=wish.label_pattern, sends_to=wish.sends_to,
     )  # fmt: skip
 

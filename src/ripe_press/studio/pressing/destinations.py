@@ -116,7 +116,8 @@ class Destinations:
     def checked(self, folder: str, mix_path: str = "") -> Path:
         """A folder as it was typed or chosen, existing or not.
 
-        Raises: BadInput ``path.…``, ``folder.outside``, ``folder.hidden``, ``folder.data``.
+        Raises: BadInput ``path.…``, ``folder.outside``, ``folder.hidden``, ``folder.data``,
+        ``folder.file``.
         """
         path = path_on_server(folder)
         real = path.resolve()
@@ -132,6 +133,10 @@ class Destinations:
         if _below(real, self._data.root) and not any(one and _below(real, one) for one in allowed):
             message = f"{quoted(folder)} belongs to the application's data. Choose another folder."
             raise BadInput("folder.data", message, path=folder)
+        blocking = next((one for one in (path, *path.parents) if one.exists()), None)
+        if blocking and not blocking.is_dir():
+            message = f"{quoted(blocking)} is a file. Choose a folder."
+            raise BadInput("folder.file", message, path=folder)
         return path
 
     def look(self, folder: str, mix_path: str = "") -> FolderView:

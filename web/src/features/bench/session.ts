@@ -81,7 +81,7 @@ export function benchSession(mix: Mix, defaults: Defaults) {
   const range = (): Range => rangeIn(bench(), store.getState().rangeId);
   const chooseRange = (id: string, kind = store.getState().station.kind) => {
     const line = bench().ticket.find((one) => one.range_id === id)?.id;
-    show({ rangeId: id, ...(line ? { station: { line, file: line, kind } } : {}) });
+    show({ rangeId: id, alone: false, ...(line ? { station: { line, file: line, kind } } : {}) });
   };
   return {
     store,

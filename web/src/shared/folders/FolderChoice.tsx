@@ -198,7 +198,7 @@ function Remember({ mixId, folder }: { mixId: number; folder: string }) {
       return queries.invalidateQueries({ queryKey: ["ticket"] });
     },
   });
-  const usual = useOffered(mixId).data?.[0];
+  const usual = useOffered(mixId).data?.find((one) => one.label === "Usual");
   return (
     <>
       <Checkbox
