@@ -12,7 +12,9 @@ from ripe_press.core.errors import RipePressError
 from ripe_press.core.naming import Clash
 from ripe_press.core.requests.delivery import NO_CHANGES, Changes
 from ripe_press.core.requests.edges import Edges
+from ripe_press.core.requests.from_command_line import parse_briefs
 from ripe_press.core.requests.making import LevelRequest
+from ripe_press.core.requests.sets import BLANK_SET, set_for
 from ripe_press.core.rules.findings import Finding
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.core.sources.source import facts_of_file
@@ -104,11 +106,13 @@ def job(
 ) -> PressJob:
     """Describe a pressing: a range of every mix to every brief, with the same changes; without a brief a plain copy.
 
+    A brief can have settings of its own: ``phone-and-car:format=mp3``.
+
     Files of one ``group`` share one gain. Raises: RipePressError: BadInput, NotFound, Unsupported.
     """
     paths = [mixes] if isinstance(mixes, str | PathLike) else mixes
-    ticket = TicketRequest(changes, clash, group)
-    return set_out([Path(one) for one in paths], tuple(dict.fromkeys(briefs)), range, ticket, tags)
+    ticket = TicketRequest(set_for(parse_briefs(briefs)) if briefs else BLANK_SET, changes, clash, group)
+    return set_out([Path(one) for one in paths], range, ticket, tags)
 
 
 def plan(job: PressJob) -> tuple[FilePlan, ...]:

@@ -84,6 +84,8 @@ def context(browser: Browser, server: Server) -> Iterator[BrowserContext]:
     """One for all tests of a worker: the scripts of the page are loaded and compiled once."""
     made = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True)
     made.set_default_timeout(30_000)
+    # A new mix opens as on a new installation, whatever another test pressed last.
+    assert made.request.put("/api/sets/default", data={"name": "CD and archive"}).ok
     yield made
     made.close()
 

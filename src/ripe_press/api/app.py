@@ -11,7 +11,7 @@ from starlette.exceptions import HTTPException
 
 from ripe_press.api import event_routes
 from ripe_press.api.bench import routes as bench_routes, tag_routes
-from ripe_press.api.briefs import routes as brief_routes
+from ripe_press.api.briefs import routes as brief_routes, set_routes
 from ripe_press.api.docs_page import serve_reference
 from ripe_press.api.error_map import answer_errors
 from ripe_press.api.guard import LOOPBACK, Guard, checked_token
@@ -70,6 +70,7 @@ def make_app(studio: Studio, hosts: tuple[str, ...] = (), token: str = "") -> Fa
     app.include_router(desk_routes.router)
     app.include_router(blind_routes.router)
     app.include_router(brief_routes.router)
+    app.include_router(set_routes.router)
     app.include_router(tag_routes.router)
     if not token:
         serve_reference(app)

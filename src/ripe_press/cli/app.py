@@ -48,7 +48,7 @@ port_option = click.option("--port", type=click.IntRange(0, 65535), default=8137
 
 class _Commands(GroupedCommands):
     groups: ClassVar = {
-        "Basics": ("press", "plan", "measure", "briefs", "check", "watch", "serve"),
+        "Basics": ("press", "plan", "measure", "briefs", "sets", "check", "watch", "serve"),
         "Albums and discs": ("order", "disc"),
         "Stems and live passes": ("stems", "pass", "rack"),
         "Sending": ("send", "sheet", "key", "bag", "sidecar", "handoff"),
@@ -158,6 +158,25 @@ def briefs(as_json: bool) -> None:
         return
     for brief in found:
         click.echo(f"{brief['id']:16} {brief['title']}: {brief['sentence']} {brief['why']}")
+
+
+@app.command()
+@as_json
+def sets(as_json: bool) -> None:
+    """List saved sets of deliveries.
+
+    \b
+    Example:
+      ripe-press sets
+    """
+    from ripe_press.studio.sets import sets_here
+
+    found = {name: [line.brief for line in like.ticket] for name, like in sets_here().items()}
+    if as_json:
+        say_json({"sets": [{"name": name, "briefs": briefs} for name, briefs in found.items()]})
+        return
+    for name, briefs in found.items():
+        click.echo(f"{name:16} {', '.join(briefs)}")
 
 
 @app.command()

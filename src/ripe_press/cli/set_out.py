@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from ripe_press.studio.command_line import PressJob, RangeRequest
 
 GROUPS = {
-    "Destination": ("--brief", "--out", "--ticket", "--ticket-out"),
+    "Destination": ("--brief", "--set", "--out", "--ticket", "--ticket-out"),
     "Source and range": ("--from", "--to", "--bars", "--marker", "--markers", "--tempo", "--metre", "--bar-one",
                         "--range-name", "--downmix"),
     "The file": ("--format", "--rate", "--depth", "--level", "--kbps", "--mode", "--encoder-quality", "--quality",
@@ -38,6 +38,12 @@ def _briefs(_context: click.Context, _option: click.Parameter, typed: str) -> li
     return [one["id"] for one in all_briefs() if one["id"].startswith(typed)]
 
 
+def _sets(_context: click.Context, _option: click.Parameter, typed: str) -> list[str]:
+    from ripe_press.studio.sets import sets_here
+
+    return [one for one in sets_here() if one.startswith(typed)]
+
+
 _FORMATS = f"One of {', '.join(CONTAINERS)}."
 _SET_OUT = (
     click.argument("mixes", type=PATH, nargs=-1, required=True, metavar="MIX..."),
@@ -47,8 +53,9 @@ _SET_OUT = (
         "briefs",
         multiple=True,
         shell_complete=_briefs,
-        help="Brief ID. Repeatable.",
+        help="Brief ID, with settings: phone-and-car:format=mp3:kbps=192. Repeatable.",
     ),
+    click.option("--set", "set_name", default="", shell_complete=_sets, help="Saved set of deliveries."),
     click.option("--from", "start", default="", help="Start: 3.2, 0:03.2, 1:02:03.5, 141120smp, b17.2 or 31:45cdf."),
     click.option("--to", "end", default="", help="End, in the same forms."),
     click.option("--bars", default="", help="Bars instead of times, both included: 9..16."),
@@ -119,17 +126,36 @@ def with_set_out(command: Callable[..., None]) -> Callable[..., None]:
 
 def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str, Any]) -> "PressJob":
     """The deliveries that the options describe. Raises: BadInput; NotFound."""
-    from ripe_press.core.requests.from_command_line import OPTIONS, parse_changes, parse_clash, parse_style
+    from ripe_press.core.requests.from_command_line import (
+        OPTIONS,
+        parse_briefs,
+        parse_changes,
+        parse_clash,
+        parse_style,
+        refuse_overrides,
+    )
+    from ripe_press.core.requests.sets import BLANK_SET, set_for
     from ripe_press.studio.command_line import StemsRequest, TagsRequest, TicketRequest, set_out
+    from ripe_press.studio.sets import set_named, sets_here
 
     if ticket := typed.pop("ticket"):
         return _from_ticket(mixes, ticket)
     style = parse_style(typed["digits"], typed["case"], typed["spaces"])
-    changes = parse_changes(**{name: typed[name] for name in OPTIONS}, style=style)
+    given = {name: typed[name] for name in OPTIONS if typed[name] not in (None, "")}
+    changes = parse_changes(**given, style=style)
+    set_name = typed["set_name"]
+    if set_name and briefs:
+        message = "Use --brief or --set, not both."
+        raise BadInput("set.and-briefs", message)
+    if set_name:
+        deliveries = set_named(set_name, sets_here())
+    else:
+        deliveries = set_for(parse_briefs(briefs)) if briefs else BLANK_SET
+    refuse_overrides(given, [line.brief for line in deliveries.ticket])
     sheet = TagsRequest(typed["tags"], typed["tags_file"], typed["cover"])
     stems = StemsRequest(typed["stems"], typed["parts"], typed["align"])
-    ticket_wish = TicketRequest(changes, parse_clash(typed["clash"]), typed["group"], stems)
-    return set_out(mixes, tuple(dict.fromkeys(briefs)), _range_wish(typed), ticket_wish, sheet)
+    ticket_wish = TicketRequest(deliveries, changes, parse_clash(typed["clash"]), typed["group"], stems)
+    return set_out(mixes, _range_wish(typed), ticket_wish, sheet)
 
 
 def read_ticket(path: Path) -> "Document":

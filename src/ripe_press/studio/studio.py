@@ -31,6 +31,7 @@ from ripe_press.studio.planning import Previews, Trials, bring_up_to_date
 from ripe_press.studio.pressing import Comparisons, FixityWatch, PressRoom, keep_copy, look_at_record
 from ripe_press.studio.proof import MixComparisons
 from ripe_press.studio.sending import DropOffBook, Outbox, Secrets
+from ripe_press.studio.sets import sets_of
 from ripe_press.studio.shelf import MixViews, Shelf, ShelfWatch, Versions
 from ripe_press.studio.stems import StemBook
 
@@ -71,6 +72,8 @@ class Studio:
         self.mix_views = MixViews(self.shelf.folder_of, self._reading, self._heavy, self.events, self.stems.notes)
         self.trials = Trials(self._heavy)
         self.briefs = BriefBook(OwnBriefs(self._database))
+        self.sets = sets_of(self._database, self.briefs)
+        self.shelf.opening = self.sets.opening
         self.labels = LabelBook(Labels(self._database))
         self.press_room = PressRoom(
             folder,

@@ -2,7 +2,13 @@ import pytest
 
 from ripe_press.core.errors import BadInput
 from ripe_press.core.requests.delivery import Changes
-from ripe_press.core.requests.from_command_line import checked_level, parse_changes, parse_level
+from ripe_press.core.requests.from_command_line import (
+    checked_level,
+    parse_briefs,
+    parse_changes,
+    parse_level,
+    refuse_overrides,
+)
 from ripe_press.core.requests.making import LevelRequest
 
 
@@ -58,3 +64,46 @@ def test_overrides_stand_alone_and_together() -> None:
 def test_nonsense_is_answered_with_the_options(typed: dict[str, str], words: str) -> None:
     with pytest.raises(BadInput, match=words):
         parse_changes(**typed)  # type: ignore[arg-type]
+
+
+def test_briefs_have_settings_of_their_own() -> None:
+    found = parse_briefs(
+        ("audio-cd", "phone-and-car:format=mp3:kbps=192:level=loudness=-14,ceiling=-1", "blank:name={title}: {rate}")
+    )
+    assert found["audio-cd"] == Changes()
+    assert found["phone-and-car"] == Changes(container="mp3", kbps=192, level=parse_level("loudness=-14,ceiling=-1"))
+    assert found["blank"].label_pattern == "{title}: {rate}"
+    assert parse_briefs(("a:finish=no:channels=mono:-3",))["a"] == Changes(
+        finish=False, channels="mono", mono_law_db=-3
+    )
+
+
+@pytest.mark.parametrize(
+    ("text", "sentence"),
+    [
+        ("archive:formt=flac", "Unknown setting “formt”"),
+        ("archive:kbps=many", "“many” is not a bit rate. Use 1 to 1000."),
+        ("archive:finish=maybe", "Unknown answer “maybe”. Use yes, no."),
+        ("archive:format=tape", "Unknown container “tape”"),
+    ],
+)
+def test_unreadable_settings_of_a_brief(text: str, sentence: str) -> None:
+    with pytest.raises(BadInput) as caught:
+        parse_briefs((text,))
+    assert sentence in caught.value.message
+
+
+def test_a_brief_twice_with_different_settings_is_refused() -> None:
+    assert parse_briefs(("archive", "archive")) == {"archive": Changes()}
+    with pytest.raises(BadInput, match="twice"):
+        parse_briefs(("archive", "archive:rate=48000"))
+
+
+def test_an_option_that_overrides_several_briefs_is_refused() -> None:
+    refuse_overrides(["container", "rate"], ["audio-cd", "audio-cd"])
+    refuse_overrides(["label_pattern"], ["audio-cd", "archive"])
+    with pytest.raises(BadInput) as caught:
+        refuse_overrides(["label_pattern", "container"], ["audio-cd", "archive"])
+    assert caught.value.message == (
+        "--format overrides 2 briefs at once. Give it to each: --brief audio-cd:format=VALUE."
+    )

@@ -70,10 +70,27 @@ def by_command(data: Path, *words: object) -> dict[str, Any]:
 
 WISH = {"edges": {"end": "ring", "ring_below_dbfs": -50.0, "ring_limit_s": 0.6, "fade_in_s": 0.1}, "name": "Verse"}
 OPTIONS = (
-    "--from", f"{RATE // 2 + 11}smp", "--to", f"{2 * RATE + 300}smp", "--end", "ring", "--ring-below", -50,
-    "--ring-limit", 0.6, "--fade-in", "0.1", "--range-name", "Verse", "--name", "{title} {tempo} {bars} {brief}",
-    "--level", "loudness=-20", "--group", "album", "--no-markers", "--rate", 44_100, "--depth", 16,
-)  # fmt: skip
+    "--from",
+    f"{RATE // 2 + 11}smp",
+    "--to",
+    f"{2 * RATE + 300}smp",
+    "--end",
+    "ring",
+    "--ring-below",
+    -50,
+    "--ring-limit",
+    0.6,
+    "--fade-in",
+    "0.1",
+    "--range-name",
+    "Verse",
+    "--name",
+    "{title} {tempo} {bars} {brief}",
+    "--group",
+    "album",
+)
+EACH = ":level=loudness=-20:write-markers=no:rate=44100:depth=16"
+"""Settings of each brief: options for all would override several."""  # fmt: skip
 
 
 def test_page_and_command_line_make_the_same_bytes(mix: Path, client: TestClient, tmp_path: Path) -> None:
@@ -95,8 +112,8 @@ def test_page_and_command_line_make_the_same_bytes(mix: Path, client: TestClient
     page = sums([Path(file["path"]) for file in made["files"]])
     assert "Millrace 120bpm blank.wav" in page
     report = by_command(
-        tmp_path / "data", "press", mix, "--brief", "blank", "--brief", "audio-cd", *OPTIONS, "--out", tmp_path / "out",
-        "--json",
+        tmp_path / "data", "press", mix, "--brief", f"blank{EACH}", "--brief", f"audio-cd{EACH}", *OPTIONS,
+        "--out", tmp_path / "out", "--json",
     )  # fmt: skip
     assert sums([Path(file["path"]) for file in report["files"]]) == page
     ring = made["files"][0]["frames"] - round((1.5 * RATE + 289) * 44_100 / RATE)

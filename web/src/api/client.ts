@@ -305,6 +305,13 @@ export const api = {
     patch("/api/mixes/{mix_id}/stems/{stem_id}", { path: { mix_id, stem_id }, body: change }),
   removeStem: (mix_id: number, stem_id: number) =>
     remove("/api/mixes/{mix_id}/stems/{stem_id}", { path: { mix_id, stem_id } }),
+  sets: () => get("/api/sets"),
+  saveSet: (name: string, bench: BenchState) => put("/api/sets", { body: { name, bench } }),
+  removeSet: (name: string) => remove("/api/sets", { query: { name: encodeURIComponent(name) } }),
+  setDefault: (name: string) => put("/api/sets/default", { body: { name } }),
+  setOnBench: (mix_id: number, name: string, bench: BenchState) =>
+    post("/api/mixes/{mix_id}/set", { path: { mix_id }, body: { name, bench } }),
+  setTickets: (wish: BatchRequest) => post("/api/pressings/batch/tickets", { body: wish }),
   planBatch: (wish: BatchRequest) => post("/api/pressings/batch/plan", { body: wish }),
   pressBatch: (wish: BatchRequest) => post("/api/pressings/batch", { body: wish }),
   tile: async (mixId: number, content: string, framesPerBin: number, index: number, signal: AbortSignal) =>

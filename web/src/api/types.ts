@@ -57,6 +57,7 @@ export type LevelRequest = Schemas["LevelRequest-Output"];
 export type FinishChain = BenchState["finish"];
 export type Settled = Schemas["Settled"];
 export type Refused = Schemas["RejectedDelivery"];
+export type SetShown = Schemas["SetView"];
 export type Brief = Schemas["BriefView"];
 export type BriefRequest = Schemas["Brief"];
 export type Defaults = Schemas["Defaults"];

@@ -16,9 +16,11 @@ from ripe_press.api.shelf.routes import arrival_schema
 from ripe_press.core.engine.resolve import mix_of_file
 from ripe_press.core.errors import Conflict, RipePressError
 from ripe_press.core.formats.capabilities import CAPABILITIES
-from ripe_press.core.requests.bench import Bench, ticket_for, ticket_of
+from ripe_press.core.requests.bench import Bench
+from ripe_press.core.requests.delivery import NO_CHANGES
 from ripe_press.core.requests.document import Document, bench_of
 from ripe_press.core.requests.edges import Stretch
+from ripe_press.core.requests.sets import set_for, ticket_of
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.mixes import StoredMix
 from ripe_press.store.pressings import StoredFile, StoredPressing
@@ -61,7 +63,9 @@ def set_press(wish: schemas.PressSetting, studio: TheStudio) -> schemas.PressVie
 def begin(wish: schemas.PressRequest, studio: TheStudio) -> schemas.Pressing:
     """Puts the ticket of a mix to press."""
     mix = studio.shelf.mix(wish.mix_id)
-    return pressing_schema(studio.press_room.press(mix, _document(studio, mix, wish.bench)), studio)
+    pressing = studio.press_room.press(mix, _document(studio, mix, wish.bench))
+    studio.sets.pressed(wish.bench)
+    return pressing_schema(pressing, studio)
 
 
 @router.post("/pressings/batch/plan")
@@ -74,6 +78,14 @@ def plan_batch(wish: schemas.BatchRequest, studio: TheStudio) -> list[schemas.Ba
 def begin_batch(wish: schemas.BatchRequest, studio: TheStudio) -> list[schemas.BatchLine]:
     """Puts a ticket to press for many mixes; a mix that cannot be pressed is said so, the others go."""
     return [_begun(studio, mix, bench) for mix, bench in _batch(wish, studio)]
+
+
+@router.post("/pressings/batch/tickets")
+def set_tickets(wish: schemas.BatchRequest, studio: TheStudio) -> list[schemas.BatchLine]:
+    """Puts a ticket on the benches of many mixes; nothing is pressed."""
+    for mix, bench in _batch(wish, studio):
+        studio.shelf.set_bench(mix.id, bench)
+    return plan_batch(wish, studio)
 
 
 @router.get("/pressings")
@@ -210,13 +222,12 @@ def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:
 
 def _batch(wish: schemas.BatchRequest, studio: Studio) -> list[tuple[StoredMix, Bench]]:
     """Every mix with its bench; all of them are found before the first of them is pressed."""
-    like = None if wish.like is None else bench_of(studio.shelf.mix(wish.like).bench)
-    found = []
-    for mix in [studio.shelf.mix(mix_id) for mix_id in dict.fromkeys(wish.mix_ids)]:
-        own = bench_of(mix.bench)
-        bench = ticket_for(own, wish.briefs, mix.frames) if like is None else ticket_of(own, like, mix.frames)
-        found.append((mix, bench))
-    return found
+    if wish.like is not None:
+        like = bench_of(studio.shelf.mix(wish.like).bench)
+    else:
+        like = studio.sets.named(wish.set) if wish.set else set_for(dict.fromkeys(wish.briefs, NO_CHANGES))
+    mixes = [studio.shelf.mix(mix_id) for mix_id in dict.fromkeys(wish.mix_ids)]
+    return [(mix, ticket_of(bench_of(mix.bench), like, (0, mix.frames))) for mix in mixes]
 
 
 def _planned(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:

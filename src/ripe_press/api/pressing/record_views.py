@@ -146,11 +146,13 @@ class RecordPage(Schema):
 
 
 class BatchRequest(Schema):
-    """The ticket of one mix, or one delivery a brief, for many mixes."""
+    """The ticket of one mix, a set, or one delivery a brief, for many mixes."""
 
     mix_ids: Annotated[list[int], Field(min_length=1, max_length=1000)]
     like: int | None = None
     """The mix whose ticket it is."""
+    set: Annotated[str, Field(max_length=80)] = ""
+    """The name of a set."""
     briefs: Annotated[tuple[str, ...], Field(max_length=40)] = ()
 
 

@@ -100,44 +100,7 @@ def bench_from(
 ) -> Bench:
     """The bench of a mix that was just added, with the markers and the tags that its file carries, and its tempo."""
     sheet = in_order({"title": title, **dict(embedded.tags)})
-    ticket = first_ticket("r1")
-    return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo, ticket=ticket, tags=sheet, cover=cover)
-
-
-def ticket_of(own: Bench, like: Bench, frames: int) -> Bench:
-    """The bench of a mix with the ticket of another: its own ranges, tags and chain, the other's deliveries.
-
-    A delivery takes the mix's own range of the same name where there is one, and else the whole mix with the edges
-    that it has there.
-    """
-    ranges = list(own.ranges)
-    named = {one.name: one.id for one in reversed(own.ranges) if one.name}
-    lines = []
-    for line in like.ticket:
-        theirs = like.range_of(line.range_id)
-        range_id = named.get(theirs.name)
-        if range_id is None:
-            whole = next(
-                (r for r in ranges if (r.start_frame, r.end_frame, r.edges) == (0, frames, theirs.edges)), None
-            )
-            if whole is None:
-                free = next(f"w{at}" for at in range(1, len(ranges) + 2) if f"w{at}" not in {r.id for r in ranges})
-                whole = NamedRange(free, 0, frames, edges=theirs.edges)
-                ranges.append(whole)
-            range_id = whole.id
-        lines.append(replace(line, range_id=range_id))
-    return replace(own, ranges=tuple(ranges), ticket=tuple(lines), clash=like.clash)
-
-
-def ticket_for(own: Bench, briefs: Sequence[str], frames: int) -> Bench:
-    """The bench of a mix with one delivery a brief, of the whole mix."""
-    lines = tuple(TicketLine(f"b{at}", brief, "whole") for at, brief in enumerate(briefs, 1))
-    return ticket_of(own, Bench((NamedRange("whole", 0, frames),), ticket=lines, clash=own.clash), frames)
-
-
-def first_ticket(range_id: str) -> tuple[TicketLine, ...]:
-    """The ticket of a new mix: a CD-ready file, and the archive copy that every ticket should have."""
-    return (TicketLine("d1", "audio-cd", range_id), TicketLine("d2", "archive", range_id))
+    return Bench((NamedRange("r1", 0, frames),), embedded.markers, tempo, tags=sheet, cover=cover)
 
 
 def bench_offsets(bench: Bench, measured: Sequence[float]) -> tuple[float, ...]:

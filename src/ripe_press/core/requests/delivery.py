@@ -57,5 +57,10 @@ class Changes(PartialSettings):
             follows["coding_quality"] = None
         return replace(delivery, **follows | own)
 
+    def over(self, other: "Changes") -> "Changes":
+        """These changes, and those of another where these follow the brief."""
+        own = {name: value for name, value in settings_of(self, Changes).items() if value is not None}
+        return replace(other, **own)
+
 
 NO_CHANGES = Changes()

@@ -1,7 +1,7 @@
 """Overrides as they are typed: level, depth, rate, channels."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any, Literal, TypeVar, get_args
 
 from ripe_press.core.errors import BadInput
@@ -75,6 +75,44 @@ def parse_changes(**typed: Any) -> Changes:
     return Changes(**settings)
 
 
+def parse_briefs(texts: Sequence[str]) -> dict[str, Changes]:
+    """Briefs with their own settings: ``phone-and-car:format=mp3:kbps=192``, by brief.
+
+    Raises: BadInput ``brief.setting``, ``brief.twice``, and as `parse_changes`.
+    """
+    found: dict[str, Changes] = {}
+    for text in dict.fromkeys(texts):
+        brief, *settings = re.split(r":(?=[a-z0-9-]+=)", text)
+        if brief in found:
+            message = f"The brief {quoted(brief)} is there twice with different settings. Keep one."
+            raise BadInput("brief.twice", message, brief=brief)
+        typed = dict(one.split("=", 1) for one in settings)
+        names = {spoken(name): name for name in OPTIONS}
+        for setting in typed:
+            if setting not in names:
+                message = f"Unknown setting {quoted(setting)} in {quoted(text)}. Available: {', '.join(names)}."
+                raise BadInput("brief.setting", message, setting=setting)
+        found[brief] = parse_changes(**{names[setting]: value for setting, value in typed.items()})
+    return found
+
+
+def spoken(option: str) -> str:
+    """An option of `OPTIONS` as it is typed, without its hyphens in front."""
+    return {"container": "format", "label_pattern": "name"}.get(option, option).replace("_", "-")
+
+
+def refuse_overrides(given: Iterable[str], briefs: Sequence[str]) -> None:
+    """Raises: BadInput ``override.several`` where given `OPTIONS` but the name would override several briefs."""
+    several = list(dict.fromkeys(briefs))
+    wide = [spoken(one) for one in given if one != "label_pattern"]
+    if len(several) > 1 and wide:
+        message = (
+            f"--{wide[0]} overrides {len(several)} briefs at once. Give it to each: "
+            f"--brief {several[0]}:{wide[0]}=VALUE."
+        )
+        raise BadInput("override.several", message, options=wide)
+
+
 def parse_style(digits: int | None, case: str, spaces: str) -> NameStyle | None:
     """How names are written, None where nothing was said. Raises: BadInput ``override.unknown``."""
     if digits is None and not case and not spaces:
@@ -145,6 +183,22 @@ def _law(text: str) -> MonoLaw:
     return laws[text]
 
 
+def _switch(text: str | bool) -> bool:
+    if isinstance(text, bool):
+        return text
+    return _one_of("answer", text, ("yes", "no")) == "yes"
+
+
+def _number(what: str, least: int, most: int) -> Callable[[Any], int]:
+    def read(text: str | int) -> int:
+        if not str(text).isdigit() or not least <= int(text) <= most:
+            message = f"{quoted(str(text))} is not a {what}. Use {least} to {most}."
+            raise BadInput("override.number", message, text=str(text))
+        return int(text)
+
+    return read
+
+
 OPTIONS: dict[str, tuple[str, Callable[[Any], Any]]] = {
     "container": ("container", _choice("container", tuple(CAPABILITIES))),
     "depth": ("encoding", _depth),
@@ -153,14 +207,14 @@ OPTIONS: dict[str, tuple[str, Callable[[Any], Any]]] = {
     "channels": ("channels", _choice("channels", ChannelRequest)),
     "dither": ("dither", _choice("dither", ("auto", *DITHERS))),
     "level": ("level", parse_level),
-    "finish": ("finish", bool),
+    "finish": ("finish", _switch),
     "mode": ("mode", _choice("mode", Mode)),
-    "kbps": ("kbps", int),
-    "encoder_quality": ("coding_quality", int),
+    "kbps": ("kbps", _number("bit rate", 1, 1000)),
+    "encoder_quality": ("coding_quality", _number("quality", 0, 10)),
     "id3": ("id3_version", _choice("ID3 version", Id3Version)),
-    "loudness_tags": ("gain_tags", bool),
-    "write_cover": ("cover", bool),
-    "write_markers": ("markers", bool),
+    "loudness_tags": ("gain_tags", _switch),
+    "write_cover": ("cover", _switch),
+    "write_markers": ("markers", _switch),
     "label_pattern": ("label_pattern", check_pattern),
 }
 """Options of the command line, with the setting that each is of and how it is read."""

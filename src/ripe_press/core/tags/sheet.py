@@ -14,6 +14,10 @@ Values = tuple[tuple[str, str], ...]
 """Fields and their texts, in the order of the sheet; a field without text is not there."""
 
 
+OF_ONE_RECORDING = ("title", "version", "track", "isrc", "lyrics", "tempo", "key")
+"""Fields that are true of one mix alone: they never go to another with its ticket."""
+
+
 @dataclass(frozen=True, slots=True)
 class Field:
     """A line of the sheet; ``hint`` says how it is written."""

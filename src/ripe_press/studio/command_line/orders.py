@@ -15,12 +15,12 @@ from ripe_press.core.timeline import Marker
 from ripe_press.core.words import quoted
 from ripe_press.studio.briefs import briefs_here
 from ripe_press.studio.command_line.press import PressJob
-from ripe_press.studio.command_line.requests import RangeRequest, known_of, mix_wish
+from ripe_press.studio.command_line.requests import NO_TICKET, RangeRequest, known_of, mix_wish
 
 
 def order_of_mixes(mixes: Sequence[Path], title: str, gap_frames: int, runs_on: bool) -> Document:
     """A running order of whole mixes. Raises: as reading them does."""
-    found = [mix_wish(one.absolute(), {}, RangeRequest()) for one in dict.fromkeys(mixes)]
+    found = [mix_wish(one.absolute(), RangeRequest(), NO_TICKET) for one in dict.fromkeys(mixes)]
     places = {one: at for at, one in enumerate(dict.fromkeys(mixes))}
     entries = tuple(
         OrderEntry(
@@ -37,7 +37,7 @@ def order_by_cutting(mix: Path, title: str, markers: Path | None, quiet: bool) -
 
     Raises: BadInput ``marker.none``; as reading it does.
     """
-    wish = mix_wish(mix.absolute(), {}, RangeRequest(markers_file=markers))
+    wish = mix_wish(mix.absolute(), RangeRequest(markers_file=markers), NO_TICKET)
     facts = wish.source.facts
     places = wish.bench.markers
     if quiet:

@@ -16,7 +16,7 @@ from ripe_press.core.formats.facts import SourceFacts
 from ripe_press.core.formats.fingerprint import content_sum
 from ripe_press.core.formats.marker_lists import parse_markers
 from ripe_press.core.naming import Clash
-from ripe_press.core.requests.bench import Bench, FinishChain, NamedRange, TicketLine, between_markers
+from ripe_press.core.requests.bench import Bench, FinishChain, NamedRange, between_markers
 from ripe_press.core.requests.brief import Brief
 from ripe_press.core.requests.delivery import NO_CHANGES, Changes, Delivery
 from ripe_press.core.requests.document import (
@@ -29,6 +29,8 @@ from ripe_press.core.requests.document import (
     document_text,
 )
 from ripe_press.core.requests.edges import NO_EDGES, Edges, Stretch
+from ripe_press.core.requests.part import StemNote
+from ripe_press.core.requests.sets import BLANK_SET, opened, set_for
 from ripe_press.core.sources.file import FileSource
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import level_history, measure_bits
@@ -87,8 +89,12 @@ NO_SHEET = TagsRequest()
 
 @dataclass(frozen=True, slots=True)
 class TicketRequest:
-    """What holds for every delivery of a command line: departures, names that are taken, a group, parts of the mix."""
+    """What holds for every delivery of a command line: departures, names that are taken, a group, parts of the mix.
 
+    ``deliveries`` is a set; of its parts of the mix those that are typed take the place.
+    """
+
+    deliveries: Bench = BLANK_SET
     changes: Changes = NO_CHANGES
     clash: Clash = "keep-both"
     group: str = ""
@@ -96,18 +102,18 @@ class TicketRequest:
 
 
 PLAIN_TICKET = TicketRequest()
+NO_TICKET = TicketRequest(set_for({}))
 
 
 def set_out(
     mixes: Sequence[Path],
-    briefs: tuple[str, ...],
     wish: RangeRequest,
     ticket: TicketRequest = PLAIN_TICKET,
     sheet: TagsRequest = NO_SHEET,
 ) -> PressJob:
-    """What a command line means: a range of every mix to every brief, with the same departures.
+    """What a command line means: a range of every mix in every delivery, with the same departures.
 
-    Without a brief a blank delivery is made. What a mix has on its bench stands where nothing else is typed: tempo,
+    What a mix has on its bench stands where nothing else is typed: tempo,
     tags, markers, cover, finishing chain; so the same wishes make the same files here and on the page.
 
     Raises: BadInput for times and ranges; NotFound for a mix or a brief; Unsupported for what cannot be.
@@ -115,8 +121,8 @@ def set_out(
     if not mixes:
         message = "No mix given. Give at least one."
         raise BadInput("press.no-mix", message)
-    book = _book(briefs or ("blank",))
-    made = [mix_wish(mix, book, wish, ticket, sheet) for mix in mixes]
+    book = _book(dict.fromkeys(line.brief for line in ticket.deliveries.ticket))
+    made = [mix_wish(mix, wish, ticket, sheet) for mix in mixes]
     return known_of(document_of(tuple(made), book, date.today().isoformat()))
 
 
@@ -165,7 +171,6 @@ def _unpacked(cover: CoverNote | None) -> CoverNote | None:
 
 def mix_wish(
     mix: Path,
-    book: dict[str, Brief],
     wish: RangeRequest,
     ticket: TicketRequest = PLAIN_TICKET,
     sheet: TagsRequest = NO_SHEET,
@@ -185,18 +190,39 @@ def mix_wish(
         tuple(_markers(wish, facts, embedded)) if wish.markers_file else kept.markers if kept else embedded.markers
     )
     cover = _cover(sheet, stored, kept)
-    stems, parts = beside(mix, facts, ticket.stems, stems_beside(stored))
-    lines = tuple(
-        TicketLine(f"d{number}", brief, "r1", group=ticket.group, changes=ticket.changes, part=part)
-        for number, (brief, part) in enumerate(product(book, parts), 1)
-    )
+    like, stems = _with_parts(mix, facts, ticket, stems_beside(stored))
+    if wish.edges != NO_EDGES:
+        like = replace(like, ranges=tuple(replace(one, edges=wish.edges) for one in like.ranges))
     bench = Bench(
         (NamedRange("r1", start, end, wish.name, edges=wish.edges),), markers, _tempo(wish, facts, kept, embedded),
-        kept.finish if kept else FinishChain(), lines, values, cover.name if cover else "", ticket.clash,
-        wish.silence if wish.silence is not None or not kept else kept.silence_dbfs,
+        kept.finish if kept else FinishChain(), (), values, cover.name if cover else "",
+        silence_dbfs=wish.silence if wish.silence is not None or not kept else kept.silence_dbfs,
     )  # fmt: skip
+    bench = replace(opened(bench, like, (start, end)), clash=ticket.clash)
     offsets = tuple(stored.measures["dc_offset"]) if stored else ()
     return MixRequest(SourceNote(facts, mix.stem, offsets, embedded.time_reference), bench, cover, stems)
+
+
+def _with_parts(
+    mix: Path, facts: SourceFacts, ticket: TicketRequest, kept: tuple[StemNote, ...]
+) -> tuple[Bench, tuple[StemNote, ...]]:
+    """The deliveries, once for each part that is typed, with departures and group; and the stems beside the mix."""
+    like = ticket.deliveries
+    own = tuple(line.part for line in like.ticket if not line.part.is_mix)
+    if own and not ticket.stems.parts:
+        stems, _ = beside(mix, facts, replace(ticket.stems, parts=("all",)), kept)
+        pairs = [(line, line.part) for line in like.ticket]
+    else:
+        stems, parts = beside(mix, facts, ticket.stems, kept)
+        pairs = list(product(like.ticket, parts))
+    lines = (
+        replace(
+            line, id=f"d{number}", part=part, group=ticket.group or line.group,
+            changes=ticket.changes.over(line.changes),
+        )
+        for number, (line, part) in enumerate(pairs, 1)
+    )  # fmt: skip
+    return replace(like, ticket=tuple(lines)), stems
 
 
 def known_of(document: Document) -> PressJob:

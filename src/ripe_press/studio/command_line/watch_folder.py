@@ -11,7 +11,7 @@ from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.requests.document import Document, document_row
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.tags.embedded import read_embedded
-from ripe_press.core.tags.sheet import in_order
+from ripe_press.core.tags.sheet import OF_ONE_RECORDING, in_order
 from ripe_press.core.timeline import TempoChange, TempoMap
 from ripe_press.core.whole_files import write_whole
 from ripe_press.core.words import quoted
@@ -20,9 +20,6 @@ from ripe_press.studio.command_line.requests import set_out_again
 from ripe_press.studio.data_folder import DataFolder
 from ripe_press.studio.jobs import JobProgress
 from ripe_press.studio.shelf import stamp_of
-
-OF_ONE_RECORDING = ("title", "version", "track", "isrc", "lyrics", "tempo", "key")
-"""Fields of a tag sheet that are true of one mix alone: they are never taken from the ticket of another."""
 
 
 class WatchedFolder:

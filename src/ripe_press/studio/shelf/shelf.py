@@ -15,7 +15,8 @@ from ripe_press.core.disk import not_written
 from ripe_press.core.errors import BadInput, Conflict, Interrupted, NotFound, RipePressError
 from ripe_press.core.formats.capabilities import READ_SUFFIXES
 from ripe_press.core.requests.bench import Bench, checked
-from ripe_press.core.requests.document import bench_row
+from ripe_press.core.requests.document import bench_of, bench_row
+from ripe_press.core.requests.sets import FIRST_SET, opened
 from ripe_press.core.sources.source import facts_of_file
 from ripe_press.core.survey import Survey
 from ripe_press.core.tags.cover import Cover
@@ -59,6 +60,8 @@ class Shelf:
         self._lock = threading.Lock()
         self.arrived: Callable[[int], None] = lambda _: None
         """Called for each new mix on the shelf."""
+        self.opening: Callable[[Bench, int], Bench] = lambda own, frames: opened(own, FIRST_SET, (0, frames))
+        """The bench of a new mix of so many frames, with its first deliveries."""
         self.looked_at_again: Callable[[int], bool] = lambda _: False
         """Called when the file of a mix is added again; returns whether it has changed and is being read."""
 
@@ -279,7 +282,8 @@ class Shelf:
             self._mixes.set_path(there.id, str(path), kept is not None, came_from, stamp)
             return there.id
         mix = keep_folder(self.folder_of, path, title, owned, found, pyramid)
-        return self._mixes.add(replace(mix, stamp=stamp))
+        bench = bench_row(self.opening(bench_of(mix.bench), mix.frames))
+        return self._mixes.add(replace(mix, stamp=stamp, bench=bench))
 
 
 _SYSTEM = (Path("/proc"), Path("/sys"), Path("/dev"))

@@ -1206,6 +1206,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{mix_id}/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put On Bench
+         * @description A bench with the deliveries of a set instead of its own; nothing is stored.
+         */
+        post: operations["put_on_bench_api_mixes__mix_id__set_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{mix_id}/sounding": {
         parameters: {
             query?: never;
@@ -2138,6 +2158,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pressings/batch/tickets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Tickets
+         * @description Puts a ticket on the benches of many mixes; nothing is pressed.
+         */
+        post: operations["set_tickets_api_pressings_batch_tickets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pressings/{number}": {
         parameters: {
             query?: never;
@@ -2588,6 +2628,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sets
+         * @description The last pressed set, the built-in one, and saved ones by name.
+         */
+        get: operations["read_sets_api_sets_get"];
+        /**
+         * Save Set
+         * @description Saves the deliveries of a bench under a name, in the place of a set with the same name.
+         */
+        put: operations["save_set_api_sets_put"];
+        post?: never;
+        /**
+         * Remove Set
+         * @description Deletes a saved set.
+         */
+        delete: operations["remove_set_api_sets_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/default": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Default
+         * @description Chooses the set that a new mix opens with.
+         */
+        put: operations["set_default_api_sets_default_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -2811,7 +2899,7 @@ export interface components {
         };
         /**
          * BatchRequest
-         * @description The ticket of one mix, or one delivery a brief, for many mixes.
+         * @description The ticket of one mix, a set, or one delivery a brief, for many mixes.
          */
         BatchRequest: {
             /**
@@ -2823,6 +2911,11 @@ export interface components {
             like?: number | null;
             /** Mix Ids */
             mix_ids: number[];
+            /**
+             * Set
+             * @default
+             */
+            set?: string;
         };
         /**
          * Bench
@@ -5071,6 +5164,15 @@ export interface components {
             title?: string;
         };
         /**
+         * NewSet
+         * @description Deliveries to save under a name.
+         */
+        NewSet: {
+            bench: components["schemas"]["Bench-Input"];
+            /** Name */
+            name: string;
+        };
+        /**
          * NoisePicture
          * @description Levels in dBFS for the picture of a depth station; None is digital silence.
          */
@@ -6777,6 +6879,40 @@ export interface components {
             files?: number[];
             /** Pressing */
             pressing: number;
+        };
+        /**
+         * SetName
+         * @description The name of a set.
+         */
+        SetName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * SetOnBench
+         * @description A set for a bench.
+         */
+        SetOnBench: {
+            bench: components["schemas"]["Bench-Input"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * SetView
+         * @description A set: its name, where it comes from, the titles of its briefs, and whether a new mix opens with it.
+         */
+        SetView: {
+            /** Briefs */
+            briefs: string[];
+            /** Default */
+            default: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "last" | "built-in" | "saved";
+            /** Name */
+            name: string;
         };
         /**
          * Settled
@@ -9722,6 +9858,41 @@ export interface operations {
             };
         };
     };
+    put_on_bench_api_mixes__mix_id__set_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mix_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetOnBench"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench-Output"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_sounding_api_mixes__mix_id__sounding_get: {
         parameters: {
             query?: {
@@ -11413,6 +11584,39 @@ export interface operations {
             };
         };
     };
+    set_tickets_api_pressings_batch_tickets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchLine"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     read_pressing_api_pressings__number__get: {
         parameters: {
             query?: never;
@@ -12284,6 +12488,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UnitShown"][];
+                };
+            };
+        };
+    };
+    read_sets_api_sets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"][];
+                };
+            };
+        };
+    };
+    save_set_api_sets_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_set_api_sets_delete: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_default_api_sets_default_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

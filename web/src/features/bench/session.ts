@@ -41,7 +41,7 @@ export interface BenchView {
   readonly cursor: number;
   /** The field of the tag sheet that a finding leads to. */
   readonly wantedField: string | null;
-  readonly dialog: "none" | "add" | "parts" | "keys";
+  readonly dialog: "none" | "add" | "parts" | "keys" | "sets";
   /** The stems that are heard in place of the mix; null is the mix. */
   readonly heard: readonly number[] | null;
   /** Whether choices at a shared station apply to the selected delivery alone. */

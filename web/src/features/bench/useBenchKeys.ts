@@ -96,6 +96,7 @@ export function useBenchKeys(
     { name: "Tap the tempo (at least four times)", key: "t", run: tap },
     { name: "Add a range from cursor", key: "n", run: () => addRangeHere(mix, session) },
     { name: "Add deliveries", key: "d", run: () => session.show({ dialog: "add" }) },
+    { name: "Sets of deliveries", run: () => session.show({ dialog: "sets" }) },
     {
       name: "Stems and captures",
       key: "b",

@@ -39,6 +39,7 @@ export const SYNONYMS: Readonly<Record<string, string>> = {
   "Save to": "folder destination directory location output path export where",
   Press: "export bounce render save convert make create mixdown",
   "Add deliveries": "format preset output export another copy version",
+  "Sets of deliveries": "preset template usual default save load favourite profile",
   "Stems and captures": "multitrack parts tracks session instruments live outboard",
   "Play range from cursor / stop": "listen audition preview hear space",
   "Loop on/off": "repeat cycle",

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Checkbox, Input, Popover } from "antd";
 import { type ReactNode, useState } from "react";
 import { api, type FolderShown } from "../../api/client";
+import { NameForm } from "../NameForm";
 import { folderName, folderWords } from "../text/folders";
 import { bytes } from "../text/format";
 
@@ -57,7 +58,7 @@ function Choosing({ mixId, folder, problem, choose, children }: FolderChoiceProp
       )}
       {browsing === null ? (
         <>
-          <ul aria-label="Folders">
+          <ul className="pick-list" aria-label="Folders">
             {offered.data?.map((one) => (
               <li key={one.path}>
                 <button
@@ -99,7 +100,6 @@ interface BrowsingProps {
 /** The folders of the machine that presses. */
 function Browsing({ mixId, from, go, choose }: BrowsingProps) {
   const queries = useQueryClient();
-  const [name, setName] = useState("");
   const [typed, setTyped] = useState<string | null>(null);
   const shown = useQuery({
     queryKey: ["folder", mixId, from],
@@ -107,16 +107,13 @@ function Browsing({ mixId, from, go, choose }: BrowsingProps) {
     placeholderData: (before) => before,
     retry: false,
   });
-  const make = useMutation({
-    mutationFn: (here: FolderShown) => api.makeFolder(here.path, name.trim(), mixId),
-    onSuccess: async (made) => {
-      setName("");
-      await queries.invalidateQueries({ queryKey: ["folder"] });
-      go(made.path);
-    },
-  });
+  const make = async (where: FolderShown, name: string) => {
+    const made = await api.makeFolder(where.path, name, mixId);
+    await queries.invalidateQueries({ queryKey: ["folder"] });
+    go(made.path);
+  };
   const here = shown.data;
-  const problem = shown.error ?? make.error;
+  const problem = shown.error;
   return (
     <>
       <div className="folder-path">
@@ -150,25 +147,13 @@ function Browsing({ mixId, from, go, choose }: BrowsingProps) {
         {here && !here.folders.length && <li className="quiet">No folders in here.</li>}
       </ul>
       {here && (
-        <div className="folder-path">
-          <Input
-            size="small"
-            aria-label="Name of the new folder"
-            placeholder="New folder"
-            value={name}
-            maxLength={120}
-            onChange={(event) => setName(event.target.value)}
-            onPressEnter={() => name.trim() && make.mutate(here)}
-          />
-          <Button
-            size="small"
-            disabled={!name.trim()}
-            loading={make.isPending}
-            onClick={() => make.mutate(here)}
-          >
-            Add folder
-          </Button>
-        </div>
+        <NameForm
+          label="Name of the new folder"
+          placeholder="New folder"
+          button="Add folder"
+          most={120}
+          save={(name) => make(here, name)}
+        />
       )}
       <div className="folder-path">
         <Button size="small" onClick={() => go(null)}>

@@ -13,6 +13,7 @@ import { useCommands } from "../../../shared/commands/commands";
 import { useRemembered } from "../../../shared/remembered";
 import { nodeIn } from "../model";
 import { rowOf, useBench, useSession, useSetOut } from "../session";
+import { SetChoice } from "../ticket/SetChoice";
 import { TreeGroupHead } from "./TreeGroupHead";
 import { CellText, TreeRest } from "./TreeParts";
 import {
@@ -170,6 +171,7 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
               ≡
             </Button>
           )}
+          <SetChoice mix={mix} />
           <Button
             size="small"
             type="primary"
@@ -181,7 +183,7 @@ export function TicketTree({ mix, rows, refused }: TicketTreeProps) {
         </span>
       </div>
       {!rows.length && !refused.length && (
-        <p className="tree-empty">No deliveries yet. Add one to choose where this mix goes.</p>
+        <p className="tree-empty">No deliveries yet. Add one to choose where this mix goes, or use a set.</p>
       )}
       <fieldset
         className={`tree-rows${compact ? " tree-compact" : ""}`}

@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Modal, Radio, Select } from "antd";
+import { App, Button, Modal, Radio, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type BatchLine, type BatchRequest, type ShelfMix } from "../../../api/client";
+import { setWords, useSets } from "../../../shared/sets";
 import { counted } from "../../../shared/text/format";
 import { useFocusBack } from "../../../shared/useFocusBack";
 
@@ -12,18 +13,25 @@ interface BatchDialogProps {
   onClose: () => void;
 }
 
-/** One ticket for all chosen mixes: the ticket of one of them, or one file of the whole mix for each brief. */
+/** One ticket for all chosen mixes: a set, the ticket of one of them, or one file of the whole mix for each brief. */
 export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
   useFocusBack();
   const go = useNavigate();
+  const { message } = App.useApp();
   const queries = useQueryClient();
-  const [way, setWay] = useState<"briefs" | "like">("briefs");
+  const [way, setWay] = useState<"briefs" | "set" | "like">("briefs");
   const [briefs, setBriefs] = useState<readonly string[]>(["audio-cd", "archive"]);
+  const [set, setSet] = useState("");
+  const sets = useSets();
   const [like, setLike] = useState(chosen[0]?.id ?? 0);
   const book = useQuery({ queryKey: ["briefs"], queryFn: api.briefs });
   const mix_ids = chosen.map((mix) => mix.id);
   const wish: BatchRequest =
-    way === "like" ? { mix_ids, like, briefs: [] } : { mix_ids, briefs: [...briefs] };
+    way === "like"
+      ? { mix_ids, like, briefs: [], set: "" }
+      : way === "set"
+        ? { mix_ids, briefs: [], set: set || (sets.data?.[0]?.name ?? "") }
+        : { mix_ids, briefs: [...briefs], set: "" };
   const plan = useQuery({ queryKey: ["batch", wish], queryFn: () => api.planBatch(wish) });
   const press = useMutation({
     mutationFn: () => api.pressBatch(wish),
@@ -32,9 +40,17 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
       go("/press");
     },
   });
+  const apply = useMutation({
+    mutationFn: () => api.setTickets(wish),
+    onSuccess: () => {
+      for (const id of mix_ids) void queries.invalidateQueries({ queryKey: ["mix", id] });
+      message.success(`Ticket set on ${counted(mix_ids.length, "mix", "mixes")}.`);
+      onClose();
+    },
+  });
   const lines = plan.data ?? [];
   const count = lines.reduce((sum, line) => sum + (line.refused ? 0 : line.files.length), 0);
-  const problem = press.error ?? plan.error;
+  const problem = press.error ?? apply.error ?? plan.error;
   return (
     <Modal
       open
@@ -44,6 +60,20 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
       okButtonProps={{ disabled: !count || plan.isFetching, loading: press.isPending }}
       cancelText="Cancel"
       onOk={() => press.mutate()}
+      footer={(_, { OkBtn, CancelBtn }) => (
+        <>
+          <CancelBtn />
+          <Button
+            disabled={!count || plan.isFetching}
+            loading={apply.isPending}
+            title="Puts these deliveries on the bench of each mix. Nothing is pressed."
+            onClick={() => apply.mutate()}
+          >
+            Set without pressing
+          </Button>
+          <OkBtn />
+        </>
+      )}
       onCancel={onClose}
     >
       <div className="batch">
@@ -53,10 +83,22 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
           onChange={(event) => setWay(event.target.value)}
           options={[
             { value: "briefs", label: "Whole mixes, one file per brief" },
+            { value: "set", label: "Use a saved set" },
             { value: "like", label: "Use another mix's ticket" },
           ]}
         />
-        {way === "briefs" ? (
+        {way === "set" && (
+          <Select
+            aria-label="Set"
+            value={wish.set ?? ""}
+            onChange={setSet}
+            options={(sets.data ?? []).map((one) => ({
+              value: one.name,
+              label: `${one.name} (${setWords(one)})`,
+            }))}
+          />
+        )}
+        {way === "briefs" && (
           <Select
             mode="multiple"
             aria-label="Briefs"
@@ -65,7 +107,8 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
             optionFilterProp="label"
             options={(book.data ?? []).map((brief) => ({ value: brief.id, label: brief.title }))}
           />
-        ) : (
+        )}
+        {way === "like" && (
           <Select
             aria-label="Ticket from"
             value={like}
