@@ -86,6 +86,8 @@ def context(browser: Browser, server: Server) -> Iterator[BrowserContext]:
     made.set_default_timeout(30_000)
     # A new mix opens as on a new installation, whatever another test pressed last.
     assert made.request.put("/api/sets/default", data={"name": "CD and archive"}).ok
+    # Tests start comparisons when they need them.
+    assert made.request.patch("/api/press", data={"compares_idle": False}).ok
     yield made
     made.close()
 

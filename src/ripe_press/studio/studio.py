@@ -29,7 +29,7 @@ from ripe_press.studio.live import PassRoom, Rack
 from ripe_press.studio.orders import OrderBook
 from ripe_press.studio.planning import Previews, Trials, bring_up_to_date
 from ripe_press.studio.pressing import Comparisons, FixityWatch, PressRoom, keep_copy, look_at_record
-from ripe_press.studio.proof import MixComparisons
+from ripe_press.studio.proof import IdleComparisons, MixComparisons
 from ripe_press.studio.sending import DropOffBook, Outbox, Secrets
 from ripe_press.studio.sets import sets_of
 from ripe_press.studio.shelf import MixViews, Shelf, ShelfWatch, Versions
@@ -90,7 +90,11 @@ class Studio:
             Upkeep(self._database), Settings(self._database), self.press_room.checks, self.press_room
         )
         self.comparisons = Comparisons(self._comparing, folder.passing, self.events)
-        self.mix_comparisons = MixComparisons(self._comparing, folder.passing, HeldFiles(self._database), self.events)
+        held = HeldFiles(self._database)
+        self.mix_comparisons = MixComparisons(self._comparing, folder.passing, held, self.events)
+        self.idle_comparisons = IdleComparisons(
+            held, Settings(self._database), self.mix_comparisons, self.press_room.stored, lambda: bool(self.under_way())
+        )
         self.ladders = Ladders(folder.passing, self._comparing, self.events)
         self.previews = Previews(folder, self._listening)
         self.orders = OrderBook(
@@ -134,6 +138,7 @@ class Studio:
         self.outbox.start()
         self.watch.start()
         self.fixity.start()
+        self.idle_comparisons.start()
 
     def under_way(self) -> frozenset[Topic]:
         """Return the topics that change now without a request, because they report progress."""
@@ -158,6 +163,7 @@ class Studio:
         # Before the workers end: what ends with them was interrupted, and did not fail.
         self.passes.give_up()
         self.fixity.close()
+        self.idle_comparisons.close()
         self.drop_offs.close()
         for pool in (self._heavy, self._pressing, self._reading, self._listening, self._comparing):
             pool.shutdown(wait=False, cancel_futures=True)

@@ -278,7 +278,7 @@ export const api = {
   blindTests: (number: number) => get("/api/pressings/{number}/blind-tests", { path: { number } }),
   signedBy: (number: number) => get("/api/pressings/{number}/sheet/signed-by", { path: { number } }),
   pressView: () => get("/api/press"),
-  setPress: (setting: { paused?: boolean; goes_on?: boolean; nightly?: boolean }) =>
+  setPress: (setting: { paused?: boolean; goes_on?: boolean; nightly?: boolean; compares_idle?: boolean }) =>
     patch("/api/press", { body: setting }),
   movePressing: (number: number, to: number) =>
     post("/api/pressings/{number}/move", { path: { number }, body: { to } }),

@@ -41,7 +41,7 @@ def read_press(studio: TheStudio) -> schemas.PressView:
     state = studio.press_room.state()
     return schemas.PressView(
         paused=state.paused, goes_on=state.goes_on, cores=state.cores, free_bytes=state.free_bytes,
-        off_by=state.off_by, fixity=studio.fixity.state(),
+        off_by=state.off_by, fixity=studio.fixity.state(), compares_idle=studio.idle_comparisons.on,
         open=[pressing_schema(one, studio, state.pace) for one in state.open],
     )  # fmt: skip
 
@@ -56,6 +56,8 @@ def set_press(wish: schemas.PressSetting, studio: TheStudio) -> schemas.PressVie
         room.set_goes_on(wish.goes_on)
     if wish.nightly is not None:
         studio.fixity.set_nightly(wish.nightly)
+    if wish.compares_idle is not None:
+        studio.idle_comparisons.turn(wish.compares_idle)
     return read_press(studio)
 
 
@@ -258,12 +260,12 @@ def _line(file: StoredFile, progress: JobProgress | None) -> schemas.FileLine:
     )  # fmt: skip
 
 
-def _file(file: StoredFile, report: FileReport) -> schemas.PressedFile:
+def _file(file: StoredFile, report: FileReport, compared: str | None) -> schemas.PressedFile:
     path = Path(report.path)
     return schemas.PressedFile(
         **{one.name: getattr(report, one.name) for one in fields(report)}, number=file.number, name=path.name,
         there=path.is_file(), needs_sign_off=bool(report.broken),
-        found=file.found, found_path=file.found_path, found_at=file.found_at,
+        found=file.found, found_path=file.found_path, found_at=file.found_at, compared=compared,
     )  # fmt: skip
 
 
@@ -271,6 +273,7 @@ def pressing_schema(pressing: StoredPressing, studio: Studio, pace: float | None
     """A pressing as it travels, with how far it is."""
     progress = studio.press_room.progress(pressing.id)
     check = studio.press_room.checks.of(pressing.id)
+    compared = studio.mix_comparisons.sentences(pressing)
     waits = pressing.work_seconds * (pace or 1.0) if pressing.work_seconds else None
     return schemas.Pressing(
         id=pressing.id, mix_id=pressing.mix_id, mix_title=pressing.mix_title, state=pressing.state,
@@ -279,7 +282,9 @@ def pressing_schema(pressing: StoredPressing, studio: Studio, pace: float | None
         verdict=pressing.verdict, off_by=pressing.off_by, libraries=pressing.libraries, waits_seconds=waits,
         checking=JobView(**job_view(check)) if check and check.state == "running" else None,
         lines=[_line(file, progress) for file in pressing.files],
-        files=[_file(file, file.report) for file in pressing.files if file.report and file.ended],
+        files=[
+            _file(file, file.report, compared.get(file.number)) for file in pressing.files if file.report and file.ended
+        ],
         done=progress.done if progress else 0, total=progress.total if progress else 0,
         running_seconds=progress.seconds if progress else 0.0,
         seconds_left=progress.seconds_left if progress else None,

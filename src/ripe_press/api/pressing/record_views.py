@@ -51,6 +51,8 @@ class PressedFile(FileReport):
     """Result, place and time of the last check."""
     found_path: str | None
     found_at: str | None
+    compared: str | None
+    """The result of its comparison with the mix; null where there is none."""
 
 
 class DiscRow(Schema):
@@ -121,6 +123,8 @@ class PressView(Schema):
     free_bytes: int | None
     off_by: float | None
     fixity: Fixity
+    compares_idle: bool
+    """Whether pressed files are compared with their mix while the machine is idle."""
     open: list[Pressing]
 
 
@@ -130,6 +134,7 @@ class PressSetting(Schema):
     paused: bool | None = None
     goes_on: bool | None = None
     nightly: bool | None = None
+    compares_idle: bool | None = None
 
 
 class QueuePlace(Schema):

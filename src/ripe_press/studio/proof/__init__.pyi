@@ -1,3 +1,4 @@
+from .idle import IdleComparisons as IdleComparisons
 from .mix_comparison import (
     MixComparisons as MixComparisons,
     comparison_lines as comparison_lines,

@@ -81,6 +81,16 @@ class MixComparisons(Jobs[dict[str, Any]]):
 
         return self.start(key, run)
 
+    def sentences(self, pressing: StoredPressing) -> dict[int, str]:
+        """The results of a pressing by the numbers of its files, as far as these are as they were."""
+        found = self._kept.sentences(pressing.id)
+        keys = {file.number: _key(pressing, file) for file in pressing.files if file.number in found}
+        return {number: found[number][1] for number, key in keys.items() if key and key[2] == found[number][0]}
+
+    def drop(self, pressing: StoredPressing, file: StoredFile) -> None:
+        """Forgets a comparison that ended without a result."""
+        self.forget(_key(pressing, file))
+
     def stop(self, pressing: StoredPressing, file: StoredFile) -> bool:
         """Cancels the comparison of a file; whether it runs."""
         return self.cancel(_key(pressing, file))

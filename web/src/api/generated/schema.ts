@@ -6067,6 +6067,8 @@ export interface components {
          * @description Settings of the queue; omitted ones stay unchanged.
          */
         PressSetting: {
+            /** Compares Idle */
+            compares_idle?: boolean | null;
             /** Goes On */
             goes_on?: boolean | null;
             /** Nightly */
@@ -6081,6 +6083,8 @@ export interface components {
          *     ``off_by`` is the mean error of the time estimates of the last pressings, as a fraction.
          */
         PressView: {
+            /** Compares Idle */
+            compares_idle: boolean;
             /** Cores */
             cores: number;
             fixity: components["schemas"]["Fixity"];
@@ -6127,6 +6131,8 @@ export interface components {
              * @default
              */
             codec: string;
+            /** Compared */
+            compared: string | null;
             /**
              * Container
              * @default

@@ -60,7 +60,13 @@ export function DeskPage({ mode }: { mode: Mode }) {
         </p>
       )}
       {control && blind ? (
-        <BlindTest control={control} passages={passages.passages} close={() => setBlind(false)} />
+        <BlindTest
+          control={control}
+          passages={passages}
+          mix={mix.data ?? null}
+          mode={mode}
+          close={() => setBlind(false)}
+        />
       ) : (
         <DeskRoom
           opening={opening}

@@ -61,6 +61,7 @@ function Side({ pressing }: { pressing: Pressing }) {
             <span className="quiet">
               {file.found && file.found !== "as-pressed" ? file.found : bytes(file.bytes)}
             </span>
+            {file.compared && <small>{file.compared}</small>}
             {file.found === "moved" && <small className="path">{file.found_path}</small>}
           </li>
         ))}

@@ -70,6 +70,15 @@ export function PressingsPage() {
         {view.data && (
           <Checkbox
             className="press-goes-on"
+            checked={view.data.compares_idle}
+            onChange={(event) => set.mutate({ compares_idle: event.target.checked })}
+          >
+            Compare pressed files with their mix when idle
+          </Checkbox>
+        )}
+        {view.data && (
+          <Checkbox
+            className="press-goes-on"
             checked={view.data.goes_on}
             onChange={(event) => set.mutate({ goes_on: event.target.checked })}
           >

@@ -80,7 +80,15 @@ export function ProofRoom({ pressing, mode }: { pressing: Pressing; mode: Mode }
     return { mark: <VerdictMark verdict={file.verdict} />, below };
   };
   if (blind && control) {
-    return <BlindTest control={control} passages={passages.passages} close={() => setBlind(false)} />;
+    return (
+      <BlindTest
+        control={control}
+        passages={passages}
+        mix={mix.data ?? null}
+        mode={mode}
+        close={() => setBlind(false)}
+      />
+    );
   }
   return (
     <>

@@ -4,11 +4,15 @@ import type { Mode } from "../../shared/theme";
 import { useHeld } from "./AgainstMix";
 import { drawStrip } from "./drawHeld";
 
-/** The difference of a file in a line and over time, after its comparison with the mix. */
+/** The comparison of a file with the mix in a line: its progress, or the difference, over time too. */
 export function Strip({ pressing, file, mode }: { pressing: Pressing; file: PressedFile; mode: Mode }) {
   const held = useHeld(pressing.id, file.number);
   const report = held.data?.report;
-  if (!report) return null;
+  if (held.data?.state === "running") {
+    const { done, total } = held.data;
+    return <small>Comparing with the mix: {Math.round((100 * done) / Math.max(1, total))} %</small>;
+  }
+  if (!report) return held.isSuccess ? <small>Not compared with the mix yet</small> : null;
   const { difference } = report;
   return (
     <>

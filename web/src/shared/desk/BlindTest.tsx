@@ -1,53 +1,82 @@
 import { Button, Select } from "antd";
 import { useState } from "react";
-import { api, type BlindView } from "../../api/client";
+import { api, type BlindView, type Mix } from "../../api/client";
+import type { Mode } from "../theme";
 import { BlindTrial } from "./BlindTrial";
-import type { Passage } from "./passages";
+import { DeskWave, timelineOf } from "./DeskWave";
+import { Passages } from "./Passages";
+import type { Loop } from "./sound/messages";
 import type { DeskControl } from "./useDesk";
+import type { PassageControl } from "./usePassages";
 
 const TRIALS = [10, 12, 16, 20, 25];
 
-/** Can you tell? Set up, trial by trial, and what it came to. */
-export function BlindTest({
-  control,
-  passages,
-  close,
-}: {
+interface BlindTestProps {
   control: DeskControl;
-  passages: readonly Passage[];
+  passages: PassageControl;
+  mix: Mix | null;
+  mode: Mode;
   close: () => void;
-}) {
-  const [test, setTest] = useState<BlindView | null>(null);
-  if (test?.state === "open") return <BlindTrial test={test} onChange={setTest} />;
-  if (test) return <BlindResult test={test} close={close} again={() => setTest(null)} />;
-  return <SetUp control={control} passages={passages} begun={setTest} close={close} />;
+}
+
+/** Can you tell? Set up, trial by trial, and what it came to. */
+export function BlindTest(props: BlindTestProps) {
+  const { control, close } = props;
+  const [begun, setBegun] = useState<{ test: BlindView; loop: Loop } | null>(null);
+  if (begun?.test.state === "open") {
+    return (
+      <BlindTrial
+        test={begun.test}
+        loop={begun.loop}
+        passages={props.passages.passages}
+        mix={props.mix}
+        mode={props.mode}
+        mixFrom={timelineOf(control).mixFrom}
+        onChange={(test) => setBegun({ ...begun, test })}
+      />
+    );
+  }
+  if (begun) return <BlindResult test={begun.test} close={close} again={() => setBegun(null)} />;
+  return <SetUp {...props} begun={(test, loop) => setBegun({ test, loop })} />;
+}
+
+/** What all of the sources have, in frames of the timeline. */
+function sharedBy(control: DeskControl, slots: readonly number[]): Loop {
+  const voices = control.desk.voices.filter((one) => slots.includes(one.slot));
+  return {
+    start: Math.max(...voices.map((one) => one.start_frame)),
+    end: Math.min(...voices.map((one) => one.start_frame + one.frames)),
+  };
 }
 
 function SetUp({
   control,
   passages,
+  mix,
+  mode,
   begun,
   close,
-}: {
-  control: DeskControl;
-  passages: readonly Passage[];
-  begun: (test: BlindView) => void;
-  close: () => void;
-}) {
+}: BlindTestProps & { begun: (test: BlindView, loop: Loop) => void }) {
   const { desk, choice, player, snapshot } = control;
   const last = desk.voices.length - 1;
   const [slots, setSlots] = useState<readonly number[]>([0, Math.min(choice.slot || 1, last)]);
   const [trials, setTrials] = useState(10);
   const [sentence, setSentence] = useState("");
-  const passage = snapshot.loop ?? passages.find((one) => one.name === "loudest") ?? passages[0];
+  const named = passages.passages;
+  const passage = snapshot.loop ?? named.find((one) => one.name === "loudest") ?? named[0];
   const options = desk.voices.map((one) => ({ value: one.slot, label: `${one.slot}  ${one.title}` }));
   const set = (at: number, slot: number | undefined) =>
     setSlots(slot === undefined ? slots.slice(0, 2) : [...slots.slice(0, at), slot, ...slots.slice(at + 1)]);
   const begin = () => {
     if (!passage) return;
     player.pause();
-    const wish = { slots: [...slots], trials, start_frame: passage.start, end_frame: passage.end };
-    api.beginBlindTest(desk.id, wish).then(begun, (error: Error) => setSentence(error.message));
+    // The whole of what they share: the passage can be changed during the test.
+    const { start, end } = sharedBy(control, slots);
+    const wish = { slots: [...slots], trials, start_frame: start, end_frame: end };
+    api.beginBlindTest(desk.id, wish).then(
+      (test) => begun(test, { start: passage.start - start, end: passage.end - start }),
+      (error: Error) => setSentence(error.message),
+    );
   };
   return (
     <section className="sheet blind" aria-label="Blind test">
@@ -77,13 +106,9 @@ function SetUp({
             options={TRIALS.map((count) => ({ value: count, label: String(count) }))}
           />
         </div>
-        {passage && (
-          <p className="quiet">
-            {snapshot.loop ? "Looped passage" : "Loudest passage"}:{" "}
-            {((passage.end - passage.start) / desk.rate_hz).toFixed(1)} s
-          </p>
-        )}
       </div>
+      <Passages loop={passage ?? null} rateHz={desk.rate_hz} {...passages} />
+      <DeskWave timeline={timelineOf(control)} mix={mix} mode={mode} hearStretch={passages.hearStretch} />
       {sentence && <p role="alert">{sentence}</p>}
       <p className="blind-buttons">
         <Button type="primary" autoFocus onClick={begin} disabled={!passage}>

@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 import type { Mix, VoiceRequest } from "../../api/client";
 import type { Mode } from "../theme";
 import { AnotherVoice } from "./AnotherVoice";
-import { DeskWave } from "./DeskWave";
+import { DeskWave, timelineOf } from "./DeskWave";
 import { PassageLook } from "./PassageLook";
 import { Passages } from "./Passages";
 import { Plays } from "./Plays";
@@ -55,9 +55,15 @@ export function DeskRoom(props: DeskRoomProps) {
         <div>
           {control && (
             <section className="sheet desk-sheet" aria-label="Passages" data-space>
-              <Passages control={control} {...passages} shows={props.shows} />
+              <Passages
+                loop={control.snapshot.loop}
+                rateHz={control.desk.rate_hz}
+                measurable={control.desk.voices.some((voice) => voice.kind === "file")}
+                shows={props.shows}
+                {...passages}
+              />
               <DeskWave
-                control={control}
+                timeline={timelineOf(control)}
                 mix={mix}
                 mode={mode}
                 hearStretch={passages.hearStretch}

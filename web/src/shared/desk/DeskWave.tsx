@@ -6,27 +6,45 @@ import { coloursOf, drawWave, prepare, sceneOf } from "../waveform/draw";
 import { wholeView } from "../waveform/geometry";
 import { useTiles } from "../waveform/useTiles";
 import type { Loop } from "./sound/messages";
+import type { Player, Snapshot } from "./sound/Player";
 import type { DeskControl } from "./useDesk";
 
 /** Pixels that a pointer has to travel before it drags: less is a click. */
 const DRAG = 4;
 
-/** The mix along the timeline, with position and loop. */
+/** A player with its timeline, which begins at a frame of the mix. */
+export interface Timeline {
+  readonly player: Player;
+  readonly snapshot: Snapshot;
+  readonly frames: number;
+  readonly rateHz: number;
+  readonly mixFrom: number;
+}
+
+export const timelineOf = ({ desk, player, snapshot }: DeskControl): Timeline => ({
+  player,
+  snapshot,
+  frames: desk.frames,
+  rateHz: desk.rate_hz,
+  mixFrom: -(desk.voices[0]?.start_frame ?? 0),
+});
+
+/** The mix along a timeline, with position and loop. */
 export function DeskWave({
-  control,
+  timeline,
   mix,
   mode,
   hearStretch,
   paintOver,
 }: {
-  control: DeskControl;
+  timeline: Timeline;
   mix: Mix | null;
   mode: Mode;
   hearStretch: (stretch: Loop) => void;
   /** Draws the results of the selected file over it. */
   paintOver?: ((canvas: HTMLCanvasElement) => void) | undefined;
 }) {
-  const { desk, player, snapshot } = control;
+  const { player, snapshot, frames, rateHz } = timeline;
   const box = useRef<HTMLDivElement>(null);
   const head = useRef<HTMLDivElement>(null);
   const drag = useRef<number | null>(null);
@@ -35,26 +53,26 @@ export function DeskWave({
     let asked = 0;
     const move = () => {
       if (head.current && box.current) {
-        const x = (player.place() / desk.frames) * box.current.clientWidth;
+        const x = (player.place() / frames) * box.current.clientWidth;
         head.current.style.transform = `translateX(${x}px)`;
         if (!player.snapshot().wanted) {
-          box.current.setAttribute("aria-valuenow", String(Math.round(player.place() / desk.rate_hz)));
-          box.current.setAttribute("aria-valuetext", clock(player.place(), desk.rate_hz));
+          box.current.setAttribute("aria-valuenow", String(Math.round(player.place() / rateHz)));
+          box.current.setAttribute("aria-valuetext", clock(player.place(), rateHz));
         }
       }
       asked = requestAnimationFrame(move);
     };
     move();
     return () => cancelAnimationFrame(asked);
-  }, [player, desk.frames, desk.rate_hz]);
+  }, [player, frames, rateHz]);
   const frameOf = (event: PointerEvent<HTMLDivElement>) => {
     const { left, width } = event.currentTarget.getBoundingClientRect();
-    return Math.max(0, Math.min(desk.frames, Math.round(((event.clientX - left) / width) * desk.frames)));
+    return Math.max(0, Math.min(frames, Math.round(((event.clientX - left) / width) * frames)));
   };
   const moved = (event: PointerEvent<HTMLDivElement>) => {
     if (drag.current === null) return null;
     const at = frameOf(event);
-    const far = (Math.abs(at - drag.current) / desk.frames) * event.currentTarget.clientWidth > DRAG;
+    const far = (Math.abs(at - drag.current) / frames) * event.currentTarget.clientWidth > DRAG;
     return far ? { start: Math.min(at, drag.current), end: Math.max(at, drag.current) } : null;
   };
   const ended = (event: PointerEvent<HTMLDivElement>) => {
@@ -73,7 +91,7 @@ export function DeskWave({
       tabIndex={0}
       aria-label="Playback position"
       aria-valuemin={0}
-      aria-valuemax={Math.round(desk.frames / desk.rate_hz)}
+      aria-valuemax={Math.round(frames / rateHz)}
       aria-valuenow={0}
       data-arrows-pass
       onPointerDown={(event) => {
@@ -84,7 +102,7 @@ export function DeskWave({
       onPointerUp={ended}
     >
       {mix ? (
-        <MixWave control={control} mix={mix} mode={mode} />
+        <MixWave timeline={timeline} mix={mix} mode={mode} />
       ) : (
         <p className="quiet">Mix removed from the Shelf.</p>
       )}
@@ -93,8 +111,8 @@ export function DeskWave({
         <div
           className="desk-loop"
           style={{
-            left: `${(shown.start / desk.frames) * 100}%`,
-            width: `${((shown.end - shown.start) / desk.frames) * 100}%`,
+            left: `${(shown.start / frames) * 100}%`,
+            width: `${((shown.end - shown.start) / frames) * 100}%`,
           }}
         />
       )}
@@ -103,12 +121,11 @@ export function DeskWave({
   );
 }
 
-function MixWave({ control, mix, mode }: { control: DeskControl; mix: Mix; mode: Mode }) {
+function MixWave({ timeline, mix, mode }: { timeline: Timeline; mix: Mix; mode: Mode }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(0);
   const [tiles, version] = useTiles(mix);
-  const { frames, voices } = control.desk;
-  const begins = voices[0]?.start_frame ?? 0;
+  const { frames, mixFrom } = timeline;
   useEffect(() => {
     if (!canvas.current) return;
     const observer = new ResizeObserver(() => setWidth(canvas.current?.clientWidth ?? 0));
@@ -118,10 +135,10 @@ function MixWave({ control, mix, mode }: { control: DeskControl; mix: Mix; mode:
   useEffect(() => {
     if (!canvas.current || !width) return;
     const { pen, height } = prepare(canvas.current);
-    const view = { ...wholeView(frames, width), start: -begins };
+    const view = { ...wholeView(frames, width), start: mixFrom };
     const scene = sceneOf(mix, { head_silence_frames: 0, tail_silence_frames: 0 }, 0, mix.frames);
     drawWave(pen, width, height, scene, view, tiles, coloursOf(canvas.current));
-  }, [mix, mode, tiles, version, width, frames, begins]);
+  }, [mix, mode, tiles, version, width, frames, mixFrom]);
   return <canvas ref={canvas} role="img" aria-label={`Waveform of ${mix.title}`} />;
 }
 

@@ -1,28 +1,31 @@
 import { Button } from "antd";
 import { PASSAGE_KEYS, type Passage, type PassageName } from "./passages";
-import type { DeskControl } from "./useDesk";
+import type { Loop } from "./sound/messages";
 
 /** Where one key goes, and whether it goes round there. */
 export function Passages({
-  control,
+  loop,
+  rateHz,
   passages,
   looped,
   setLooped,
   hear,
   measures,
+  measurable = false,
   shows,
 }: {
-  control: DeskControl;
+  loop: Loop | null;
+  rateHz: number;
   passages: readonly Passage[];
   looped: boolean;
   setLooped: (looped: boolean) => void;
   hear: (name: PassageName) => void;
   measures: boolean;
+  /** Whether any source could be compared with its mix. */
+  measurable?: boolean;
   /** What the waveform below is of. */
   shows?: string | undefined;
 }) {
-  const { loop } = control.snapshot;
-  const { rate_hz: rateHz } = control.desk;
   return (
     <div className="passages">
       {shows && <b title={shows}>{shows}</b>}
@@ -30,13 +33,7 @@ export function Passages({
         const one = passages.find((passage) => passage.name === name);
         const on = one !== undefined && loop?.start === one.start && loop.end === one.end;
         const may = one !== undefined || (name === "most different" && measures);
-        if (
-          !may &&
-          name === "most different" &&
-          control.desk.voices.every((voice) => voice.kind !== "file")
-        ) {
-          return null;
-        }
+        if (!may && !measurable && name === "most different") return null;
         return (
           <Button
             key={name}
