@@ -117,7 +117,7 @@ class Studio:
         self.drop_offs = DropOffBook(DropOffs(self._database), parcels, Secrets(folder.root), self.events)
         self.outbox = Outbox(parcels, Pressings(self._database), self.drop_offs, self.events)
         self.handoffs = Handoffs(
-            self.shelf, Stems(self._database), self.press_room, self._heavy, folder.passing, folder.pressed, self.events
+            self.shelf, Stems(self._database), self.press_room, self._heavy, folder.passing, self.events
         )
         self.blind_tests = BlindTests(BlindTestTable(self._database), self.desks, self.events)
 

@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from ripe_press.api.app import make_app
 from ripe_press.studio.data_folder import DataFolder
+from ripe_press.studio.pressing.destinations import ROOTS
 from ripe_press.studio.studio import Studio
 from support.server import OWN, arrive, bench, pressed, wait_for
 from support.signals import noise, write
@@ -20,8 +21,10 @@ RATE = 48_000
 
 @pytest.fixture(scope="module")
 def client(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
-    with TestClient(make_app(Studio(DataFolder(tmp_path_factory.mktemp("data")))), OWN) as client:
-        yield client
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv(ROOTS, str(tmp_path_factory.getbasetemp()))
+        with TestClient(make_app(Studio(DataFolder(tmp_path_factory.mktemp("data")))), OWN) as client:
+            yield client
 
 
 @pytest.fixture(scope="module")
@@ -73,7 +76,11 @@ def test_handoff_error_is_one_sentence(client: TestClient, mix: int, tmp_path: P
         assert answer.status_code == 422 and words in answer.json()["message"]
     assert client.get("/api/mixes/999/handoff").status_code == 404
     (tmp_path / "file").write_text("x")
-    client.post(path, json={"folder": str(tmp_path / "file" / "below")})
+    answer = client.post(path, json={"folder": str(tmp_path / "file" / "below")})
+    assert answer.status_code == 422 and "is a file. Choose a folder." in answer.json()["message"]
+    assert "outside the home folder" in client.post(path, json={"folder": "/etc"}).json()["message"]
+    (tmp_path / "Sluice.otio").mkdir()
+    client.post(path, json={"folder": str(tmp_path)})
     failed = ended(client, path)
     assert failed["state"] == "failed" and "could not be written" in failed["sentence"]
     client.delete(path)

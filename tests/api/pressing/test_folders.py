@@ -65,20 +65,20 @@ def test_files_go_beside_the_mix_to_a_folder_of_ones_own_and_to_the_remembered_o
     wish = {"mix_id": mix["id"], "bench": bench(0, RATE, folder=asked)}
     (file,) = pressed(client, client.post("/api/pressings", json=wish).json()["id"])["files"]
     assert Path(file["path"]).parent == Path(asked)
-    offered = client.get(f"/api/mixes/{mix['id']}/folders").json()
+    offered = client.get("/api/folders/offered", params={"mix_id": mix["id"]}).json()
     assert [(one["label"], one["path"]) for one in offered] == [
         ("Usual", str(album / "Headrace")), ("Used last", asked), ("Music", str(home / "Music")),
     ]  # fmt: skip
     assert all(one["free_bytes"] > 0 for one in offered)
     # Remembered with one folder a mix, for the folder had the name of its mix.
-    client.put(f"/api/mixes/{mix['id']}/usual-folder", json={"path": asked})
+    client.put("/api/folders/usual", json={"path": asked, "mix_id": mix["id"]})
     assert ticket(client, mix)["folder"] == asked
     other = write(album / "Tailrace.wav", noise(RATE, 2, 2, 0.1), RATE, "PCM_24")
     second = client.get(f"/api/mixes/{arrive(client, str(other))['mix_id']}").json()
     assert ticket(client, second)["folder"] == str(home / "Deliveries" / "Tailrace")
-    client.put(f"/api/mixes/{mix['id']}/usual-folder", json={"path": str(home / "Music")})
+    client.put("/api/folders/usual", json={"path": str(home / "Music"), "mix_id": mix["id"]})
     assert ticket(client, second)["folder"] == str(home / "Music")
-    client.put(f"/api/mixes/{mix['id']}/usual-folder", json={"path": ""})
+    client.put("/api/folders/usual", json={"path": "", "mix_id": mix["id"]})
     assert ticket(client, second)["folder"] == str(album / "Tailrace")
 
 
@@ -176,3 +176,27 @@ def test_the_folder_is_opened_only_on_this_machine(
     assert own.post(f"/api/pressings/{number}/open").status_code == 204
     wait_for(lambda: note.exists() and note.read_text())
     assert note.read_text() == str(Path(file["path"]).parent)
+
+
+def test_a_running_order_goes_to_a_folder_of_its_own(client: TestClient, mix: dict[str, Any], home: Path) -> None:
+    made = client.post("/api/orders", json={"title": "Nine Weirs", "ranges": [{"mix_id": mix["id"]}]}).json()
+    assert (made["folder"], made["folder_problem"]) == (str(home / "Music" / "Nine Weirs" / "Nine Weirs"), "")
+    offered = client.get("/api/folders/offered", params={"order_id": made["id"]}).json()
+    assert offered[0] == {"path": made["folder"], "label": "Usual", "free_bytes": offered[0]["free_bytes"]}
+    chosen = str(home / "Music" / "Album")
+    order = made["order"] | {"folder": chosen, "lines": [{"brief": "audio-cd"}]}
+
+    def paths(lines: list[str]) -> list[Path]:
+        wanted = order | {"lines": [{"brief": one} for one in lines]}
+        shown = client.put(f"/api/orders/{made['id']}", json=wanted).json()
+        assert (shown["folder"], shown["folder_problem"]) == (chosen, "")
+        number = client.post(f"/api/orders/{made['id']}/press", json={"files": True, "disc": False}).json()["id"]
+        return [Path(file["path"]).parent for file in pressed(client, number)["files"]]
+
+    assert paths(["audio-cd"]) == [Path(chosen)]
+    assert paths(["audio-cd", "mastering"]) == [Path(chosen), Path(chosen) / "mastering"]
+    refused = client.put(f"/api/orders/{made['id']}", json=order | {"folder": "/etc"}).json()
+    assert "outside the home folder" in refused["folder_problem"]
+    answer = client.post(f"/api/orders/{made['id']}/press", json={"files": True, "disc": False})
+    assert answer.status_code == 422 and "outside the home folder" in answer.json()["message"]
+    client.delete(f"/api/orders/{made['id']}")

@@ -10,6 +10,7 @@ import type {
   BurnRequest,
   ConverterRequest,
   DropOff,
+  FilesOf,
   KeptCover,
   LabelPattern,
   LiveSource,
@@ -103,12 +104,11 @@ export const api = {
   standAlone: (mix_id: number) => remove("/api/mixes/{mix_id}/likely", { path: { mix_id } }),
   dismiss: (arrival_id: string) => remove("/api/arrivals/{arrival_id}", { path: { arrival_id } }),
   here: () => get("/api/here"),
-  folders: (mix_id: number) => get("/api/mixes/{mix_id}/folders", { path: { mix_id } }),
-  folder: (path: string, mix_id: number) => get("/api/folders", { query: { path, mix_id } }),
-  makeFolder: (path: string, name: string, mix_id: number) =>
-    post("/api/folders", { body: { path, name, mix_id } }),
-  setUsualFolder: (mix_id: number, path: string) =>
-    put("/api/mixes/{mix_id}/usual-folder", { path: { mix_id }, body: { path } }),
+  folders: (of: FilesOf) => get("/api/folders/offered", { query: of }),
+  folder: (path: string, of: FilesOf) => get("/api/folders", { query: { path, ...of } }),
+  makeFolder: (path: string, name: string, of: FilesOf) =>
+    post("/api/folders", { body: { path, name, ...of } }),
+  setUsualFolder: (of: FilesOf, path: string) => put("/api/folders/usual", { body: { path, ...of } }),
   openFolder: (number: number) => post("/api/pressings/{number}/open", { path: { number } }),
   setBench: (mix_id: number, content: string, bench: BenchState) =>
     put("/api/mixes/{mix_id}/bench", {

@@ -57,6 +57,8 @@ export type LevelRequest = Schemas["LevelRequest-Output"];
 export type FinishChain = BenchState["finish"];
 export type Settled = Schemas["Settled"];
 export type Refused = Schemas["RejectedDelivery"];
+/** Whose files a folder is for. */
+export type FilesOf = { readonly mix_id: number } | { readonly order_id: number };
 export type SetShown = Schemas["SetView"];
 export type Brief = Schemas["BriefView"];
 export type BriefRequest = Schemas["Brief"];

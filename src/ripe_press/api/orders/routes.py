@@ -10,6 +10,7 @@ from starlette.background import BackgroundTask
 from ripe_press.api.deps import TheStudio
 from ripe_press.api.jobs import job_view
 from ripe_press.api.orders import views as schemas
+from ripe_press.api.pressing.folder_routes import folder_home
 from ripe_press.api.pressing.record_routes import pressing_schema
 from ripe_press.api.pressing.record_views import Pressing
 from ripe_press.core.errors import Conflict, NotFound
@@ -17,6 +18,7 @@ from ripe_press.core.naming import safe_stem
 from ripe_press.core.requests.running_order import OrderEntry, RunningOrder
 from ripe_press.studio.jobs import JobState
 from ripe_press.studio.orders import OrderView
+from ripe_press.studio.studio import Studio
 
 router = APIRouter(prefix="/api", tags=["orders"])
 
@@ -35,7 +37,7 @@ def make_order(wish: schemas.NewOrder, studio: TheStudio) -> schemas.OrderShown:
     """Makes an order of mixes, or of ranges of them."""
     wanted = [(one.mix_id, one.range_id) for one in wish.ranges]
     order = studio.orders.of_ranges(wish.title, wanted, wish.gap_frames)
-    return _shown(studio.orders.view(studio.orders.make(order)))
+    return _shown(studio, studio.orders.view(studio.orders.make(order)))
 
 
 @router.post("/orders/cut", status_code=201)
@@ -43,7 +45,7 @@ def cut_order(wish: schemas.CutOrder, studio: TheStudio) -> schemas.OrderShown:
     """Create a running order by splitting one mix into gapless tracks."""
     entries = studio.orders.of_cuts(wish.mix_id, wish.at == "quiet")
     order = RunningOrder(entries, studio.shelf.mix(wish.mix_id).title)
-    return _shown(studio.orders.view(studio.orders.make(order)))
+    return _shown(studio, studio.orders.view(studio.orders.make(order)))
 
 
 @router.post("/orders/entries")
@@ -55,20 +57,20 @@ def propose_entries(wish: schemas.CutOrder, studio: TheStudio) -> list[OrderEntr
 @router.post("/orders/import", status_code=201)
 def import_order(body: schemas.OrderFile, studio: TheStudio) -> schemas.OrderShown:
     """Takes in an order that was exported; its mixes are found on the shelf."""
-    return _shown(studio.orders.view(studio.orders.make(studio.orders.read(body.text))))
+    return _shown(studio, studio.orders.view(studio.orders.make(studio.orders.read(body.text))))
 
 
 @router.get("/orders/{order_id}")
 def read_order(order_id: int, studio: TheStudio) -> schemas.OrderShown:
     """A running order with tracks, findings and levels."""
-    return _shown(studio.orders.view(order_id))
+    return _shown(studio, studio.orders.view(order_id))
 
 
 @router.put("/orders/{order_id}")
 def set_order(order_id: int, order: RunningOrder, studio: TheStudio) -> schemas.OrderShown:
     """Keeps an order as it is now."""
     studio.orders.set(order_id, order)
-    return _shown(studio.orders.view(order_id))
+    return _shown(studio, studio.orders.view(order_id))
 
 
 @router.delete("/orders/{order_id}", status_code=204)
@@ -80,7 +82,7 @@ def remove_order(order_id: int, studio: TheStudio) -> None:
 @router.post("/orders/{order_id}/copy", status_code=201)
 def copy_order(order_id: int, studio: TheStudio) -> schemas.OrderShown:
     """Keeps a copy of an order."""
-    return _shown(studio.orders.view(studio.orders.copy(order_id)))
+    return _shown(studio, studio.orders.view(studio.orders.copy(order_id)))
 
 
 @router.get("/orders/{order_id}/document")
@@ -146,11 +148,14 @@ def cancel_burn(number: int, studio: TheStudio) -> None:
         raise Conflict("writer.idle", "No burn to cancel.")
 
 
-def _shown(view: OrderView) -> schemas.OrderShown:
+def _shown(studio: Studio, view: OrderView) -> schemas.OrderShown:
+    destinations, (title, path) = studio.press_room.destinations, folder_home(studio, None, view.id)
+    folder = str(destinations.of(title, path, view.order.folder))
     return schemas.OrderShown(
         id=view.id, order=view.order, entries=[schemas.EntryRow(**asdict(one)) for one in view.entries],
         findings=list(view.findings),
         lead_out_frame=view.lead_out_frame, capacities=dict(view.capacities), loudest=view.loudest,
+        folder=folder, folder_problem=destinations.problem(folder, path),
     )  # fmt: skip
 
 

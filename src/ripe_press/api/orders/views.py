@@ -88,6 +88,10 @@ class OrderShown(Schema):
     lead_out_frame: int
     capacities: dict[int, int]
     loudest: int | None
+    folder: str
+    """Where its files go."""
+    folder_problem: str
+    """Why files cannot go there; empty where they can."""
 
 
 class OrderPressRequest(Schema):

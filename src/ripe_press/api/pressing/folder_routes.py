@@ -14,51 +14,64 @@ from ripe_press.api.pressing import folder_views as schemas
 from ripe_press.core.errors import Conflict, NotFound
 from ripe_press.core.naming import safe_stem
 from ripe_press.core.words import quoted
-from ripe_press.studio.pressing import FolderView, OfferedFolder, zipped
+from ripe_press.studio.pressing import FolderView, OfferedFolder, order_title, zipped
 
 router = APIRouter(prefix="/api", tags=["folders"])
 
 Typed = Annotated[str, Query(max_length=1000)]
 
 
-def _mix_path(studio: TheStudio, mix_id: int | None) -> str:
-    return studio.shelf.mix(mix_id).path if mix_id is not None else ""
+def folder_home(studio: TheStudio, mix_id: int | None, order_id: int | None) -> tuple[str, str]:
+    """Title and path of the mix, or of the running order and its first mix; empty for neither."""
+    if mix_id is not None:
+        mix = studio.shelf.mix(mix_id)
+        return mix.title, mix.path
+    if order_id is None:
+        return "", ""
+    order = studio.orders.order(order_id)
+    try:
+        return order_title(order.title), studio.shelf.mix(order.entries[0].mix).path
+    except (NotFound, IndexError):
+        return order_title(order.title), ""
 
 
 @router.get("/folders")
-def read_folder(studio: TheStudio, path: Typed = "", mix_id: int | None = None) -> FolderView:
+def read_folder(
+    studio: TheStudio, path: Typed = "", mix_id: int | None = None, order_id: int | None = None
+) -> FolderView:
     """The folders in a folder; without a path, those in the home folder."""
-    return studio.press_room.destinations.look(path, _mix_path(studio, mix_id))
+    return studio.press_room.destinations.look(path, folder_home(studio, mix_id, order_id)[1])
 
 
 @router.post("/folders", status_code=201)
 def make_folder(wish: schemas.NewFolder, studio: TheStudio) -> FolderView:
     """Creates a folder in a folder."""
-    return studio.press_room.destinations.make(wish.path, wish.name, _mix_path(studio, wish.mix_id))
+    _, home = folder_home(studio, wish.mix_id, wish.order_id)
+    return studio.press_room.destinations.make(wish.path, wish.name, home)
+
+
+@router.get("/folders/offered")
+def read_offered(studio: TheStudio, mix_id: int | None = None, order_id: int | None = None) -> list[OfferedFolder]:
+    """The folders that are offered for the files of a mix or a running order; the first is the usual one."""
+    return studio.press_room.destinations.offered(*folder_home(studio, mix_id, order_id))
+
+
+@router.put("/folders/usual")
+def set_usual(wish: schemas.UsualFolder, studio: TheStudio) -> list[OfferedFolder]:
+    """Makes a folder the usual one of those that have none of their own; without one, that beside each mix."""
+    title, home = folder_home(studio, wish.mix_id, wish.order_id)
+    destinations = studio.press_room.destinations
+    if wish.path:
+        destinations.remember(destinations.checked(wish.path, home), title)
+    else:
+        destinations.forget()
+    return read_offered(studio, wish.mix_id, wish.order_id)
 
 
 @router.get("/here")
 def read_here(request: Request) -> schemas.Here:
     """Whether this machine can open folders for the caller."""
     return schemas.Here(opens_folders=_same_machine(request) and _opener() is not None)
-
-
-@router.get("/mixes/{mix_id}/folders")
-def read_offered(mix_id: int, studio: TheStudio) -> list[OfferedFolder]:
-    """The folders that are offered for the files of a mix; the first is the usual one."""
-    mix = studio.shelf.mix(mix_id)
-    return studio.press_room.destinations.offered(mix.title, mix.path)
-
-
-@router.put("/mixes/{mix_id}/usual-folder")
-def set_usual(mix_id: int, wish: schemas.UsualFolder, studio: TheStudio) -> list[OfferedFolder]:
-    """Makes a folder the usual one of mixes that have none of their own; without one, that beside each mix."""
-    mix, destinations = studio.shelf.mix(mix_id), studio.press_room.destinations
-    if wish.path:
-        destinations.remember(destinations.checked(wish.path, mix.path), mix.title)
-    else:
-        destinations.forget()
-    return read_offered(mix_id, studio)
 
 
 @router.post("/pressings/{number}/open", status_code=204)

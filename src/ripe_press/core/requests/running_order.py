@@ -89,6 +89,8 @@ class RunningOrder:
     disc_text: DiscText = ()
     lines: Annotated[tuple[OrderLine, ...], MaxLen(40)] = ()
     disc: bool = False
+    folder: Annotated[str, MaxLen(1000)] = ""
+    """Where its files go, as a full path; empty is the usual folder."""
     __pydantic_config__: ClassVar[Any] = STRICT
 
     @property

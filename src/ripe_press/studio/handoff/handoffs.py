@@ -2,10 +2,8 @@
 
 from pathlib import Path
 
-from ripe_press.core.errors import BadInput, Cancelled
-from ripe_press.core.naming import safe_stem
+from ripe_press.core.errors import Cancelled
 from ripe_press.core.requests.document import bench_of, stem_from
-from ripe_press.core.words import quoted
 from ripe_press.store.stems import Stems
 from ripe_press.studio.handoff.sidecars import sidecar_job
 from ripe_press.studio.handoff.timeline import HandedMix, HandoffRequest, hand_off
@@ -19,26 +17,23 @@ class Handoffs(Jobs[tuple[str, ...]]):
     """Writes files for other programs, for each mix and pressing; the result of a job is their paths."""
 
     def __init__(
-        self, shelf: Shelf, stems: Stems, press_room: PressRoom, heavy: WorkerPool, passing: Path, pressed: Path,
-        events: Events,
-    ) -> None:  # fmt: skip
+        self, shelf: Shelf, stems: Stems, press_room: PressRoom, heavy: WorkerPool, passing: Path, events: Events
+    ) -> None:
         super().__init__("handoffs", events, busy="Already being written.")
         self._shelf, self._stems, self._press_room = shelf, stems, press_room
-        self._heavy, self._passing, self._pressed = heavy, passing, pressed
+        self._heavy, self._passing = heavy, passing
 
     def usual_folder(self, mix_id: int) -> Path:
         """The default folder for the handoff of a mix."""
-        return self._pressed / safe_stem(self._shelf.mix(mix_id).title) / "for picture"
+        mix = self._shelf.mix(mix_id)
+        return self._press_room.destinations.usual(mix.title, mix.path) / "for picture"
 
     def hand_off(self, mix_id: int, wish: HandoffRequest, folder: str = "") -> JobState[tuple[str, ...]]:
-        """Begins to hand a mix off to picture. Raises: NotFound ``mix.unknown``; BadInput ``handoff.folder``;
+        """Begins to hand a mix off to picture. Raises: NotFound ``mix.unknown``; BadInput ``folder.…``;
         Conflict ``job.running``.
         """
         mix = self._shelf.mix(mix_id)
-        out = Path(folder.strip()).expanduser() if folder.strip() else self.usual_folder(mix_id)
-        if "\x00" in folder or not out.is_absolute():
-            message = f"{quoted(folder)} is not a full path. Use a path that starts at the root."
-            raise BadInput("handoff.folder", message, folder=folder)
+        out = self._press_room.destinations.checked(folder, mix.path) if folder else self.usual_folder(mix_id)
         notes = [stem_from(one.note) for one in self._stems.of(mix_id)]
         handed = HandedMix(
             facts_of(mix), mix.title, bench_of(mix.bench).markers, mix.embedded.get("time_reference"),

@@ -1,5 +1,5 @@
 from .compare import Comparison as Comparison, Comparisons as Comparisons, compared as compared
-from .destinations import FolderView as FolderView, OfferedFolder as OfferedFolder
+from .destinations import FolderView as FolderView, OfferedFolder as OfferedFolder, order_title as order_title
 from .executors import in_thread as in_thread
 from .fixity import Fixity as Fixity, FixityWatch as FixityWatch
 from .journal import Journal as Journal

@@ -75,7 +75,9 @@ class Destinations:
         return beside or user_music_path() / "Ripe Press" / safe_stem(title)
 
     def beside(self, title: str, path: str) -> Path | None:
-        """The folder beside a mix; None where it was uploaded, or its own folder cannot be written."""
+        """The folder beside a mix; None where it was uploaded or is gone, or its own folder cannot be written."""
+        if not path:
+            return None
         parent = Path(path).parent
         inside = parent.is_relative_to(self._data.root)
         return None if inside or not os.access(parent, os.W_OK | os.X_OK) else parent / safe_stem(title)
@@ -165,6 +167,11 @@ class Destinations:
             message = f"Cannot create {quoted(name)}: {error.strerror}."
             raise Conflict("folder.not-made", message, path=str(path)) from error
         return self.look(str(path), mix_path)
+
+
+def order_title(title: str) -> str:
+    """The title of a running order for its folder and the history."""
+    return title or "Running order"
 
 
 def _below(path: Path, root: Path) -> bool:

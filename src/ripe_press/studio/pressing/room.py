@@ -24,7 +24,7 @@ from ripe_press.studio.jobs import Events, JobFolder, JobProgress, PressQueue, W
 from ripe_press.studio.log import logger
 from ripe_press.studio.planning import Knowledge, Plan, Trials, brief_folder, measured, plan
 from ripe_press.studio.pressing.after import TRACKS
-from ripe_press.studio.pressing.destinations import Destinations
+from ripe_press.studio.pressing.destinations import Destinations, order_title
 from ripe_press.studio.pressing.executors import in_worker
 from ripe_press.studio.pressing.files_check import Checks
 from ripe_press.studio.pressing.journal import Journal
@@ -123,9 +123,12 @@ class PressRoom:
 
     def press_order(self, document: Document, again_of: int | None = None) -> StoredPressing:
         """Puts a running order to press; returns at once. Raises: what cannot be pressed."""
-        title = document.order.title if document.order else ""
-        first = document.mixes[0].source.facts.path
-        return self._put(None, title or "Running order", first, document, self.planned_order(document), again_of)
+        title, path, folder = _order_home(document)
+        if folder:
+            self.destinations.checked(folder, path)
+        pressing = self._put(None, title, path, document, self.planned_order(document), again_of)
+        self.destinations.used(self.destinations.of(title, path, folder))
+        return pressing
 
     def _put(
         self, mix_id: int | None, title: str, path: str, document: Document, planned: Plan, again_of: int | None
@@ -160,8 +163,10 @@ class PressRoom:
 
     def planned_order(self, document: Document, number: int = 0) -> Plan:
         """The files of a running order, in a folder of its own, beside those that other pressings are making."""
-        title = document.order.title if document.order else ""
-        folder = self.destinations.usual(title or "Running order", document.mixes[0].source.facts.path)
+        title, path, chosen = _order_home(document)
+        folder = self.destinations.of(title, path, chosen)
+        # Files of one brief lie in the very folder that was chosen; those of several need one for each.
+        apart = not chosen or len(document.order.lines if document.order else ()) > 1
         others = self._record.under_way(number)
 
         def known_of(wish: MixRequest) -> Knowledge:
@@ -170,7 +175,9 @@ class PressRoom:
             return self._mix_views.known(mix) if mix and same else measured(wish.source.facts)
 
         def folder_of(_mix: MixRequest, brief: Brief) -> Path:
-            return folder / "disc" / TRACKS if brief.id == DISC_TRACK.id else brief_folder(folder, brief)
+            if brief.id == DISC_TRACK.id:
+                return folder / "disc" / TRACKS
+            return brief_folder(folder, brief) if apart else folder
 
         return plan(document, known_of, folder_of, others)
 
@@ -365,3 +372,9 @@ def is_order(pressing: StoredPressing) -> bool:
 def _needs_mix(pressing: StoredPressing) -> bool:
     """Whether it is of a mix on the shelf: where the files of a command go is known once there are some."""
     return pressing.mix_id is not None or not (pressing.files or is_order(pressing))
+
+
+def _order_home(document: Document) -> tuple[str, str, str]:
+    """Title, path of the first mix, and chosen folder of a running order."""
+    order = document.order
+    return order_title(order.title if order else ""), document.mixes[0].source.facts.path, order.folder if order else ""

@@ -517,6 +517,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folders/offered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Offered
+         * @description The folders that are offered for the files of a mix or a running order; the first is the usual one.
+         */
+        get: operations["read_offered_api_folders_offered_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Usual
+         * @description Makes a folder the usual one of those that have none of their own; without one, that beside each mix.
+         */
+        put: operations["set_usual_api_folders_usual_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/here": {
         parameters: {
             query?: never;
@@ -907,26 +947,6 @@ export interface paths {
          * @description Words of the trade, and what they are in this file. Raises: NotFound ``delivery.unknown``.
          */
         post: operations["explain_api_mixes__mix_id__explained__file_id__post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/mixes/{mix_id}/folders": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Offered
-         * @description The folders that are offered for the files of a mix; the first is the usual one.
-         */
-        get: operations["read_offered_api_mixes__mix_id__folders_get"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1587,26 +1607,6 @@ export interface paths {
          */
         get: operations["read_true_peaks_api_mixes__mix_id__true_peaks_get"];
         put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/mixes/{mix_id}/usual-folder": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Set Usual
-         * @description Makes a folder the usual one of mixes that have none of their own; without one, that beside each mix.
-         */
-        put: operations["set_usual_api_mixes__mix_id__usual_folder_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -5139,6 +5139,8 @@ export interface components {
             mix_id?: number | null;
             /** Name */
             name: string;
+            /** Order Id */
+            order_id?: number | null;
             /** Path */
             path: string;
         };
@@ -5468,6 +5470,10 @@ export interface components {
             entries: components["schemas"]["EntryRow"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Folder */
+            folder: string;
+            /** Folder Problem */
+            folder_problem: string;
             /** Id */
             id: number;
             /** Lead Out Frame */
@@ -6754,6 +6760,11 @@ export interface components {
             /** Entries */
             entries: components["schemas"]["OrderEntry-Input"][];
             /**
+             * Folder
+             * @default
+             */
+            folder?: string;
+            /**
              * Hidden First
              * @default false
              */
@@ -6817,6 +6828,11 @@ export interface components {
             ][];
             /** Entries */
             entries: components["schemas"]["OrderEntry-Output"][];
+            /**
+             * Folder
+             * @default
+             */
+            folder: string;
             /**
              * Hidden First
              * @default false
@@ -7578,6 +7594,10 @@ export interface components {
          * @description The folder to be the usual one; empty for the one beside each mix.
          */
         UsualFolder: {
+            /** Mix Id */
+            mix_id?: number | null;
+            /** Order Id */
+            order_id?: number | null;
             /** Path */
             path: string;
         };
@@ -8563,6 +8583,7 @@ export interface operations {
             query?: {
                 path?: string;
                 mix_id?: number | null;
+                order_id?: number | null;
             };
             header?: never;
             path?: never;
@@ -8610,6 +8631,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FolderView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_offered_api_folders_offered_get: {
+        parameters: {
+            query?: {
+                mix_id?: number | null;
+                order_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedFolder"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_usual_api_folders_usual_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsualFolder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedFolder"][];
                 };
             };
             /** @description Validation Error */
@@ -9320,37 +9406,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Explained"][];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    read_offered_api_mixes__mix_id__folders_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                mix_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OfferedFolder"][];
                 };
             };
             /** @description Validation Error */
@@ -10544,41 +10599,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    set_usual_api_mixes__mix_id__usual_folder_put: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                mix_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["UsualFolder"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OfferedFolder"][];
                 };
             };
             /** @description Validation Error */

@@ -2,10 +2,11 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type Finding, type OrderShown } from "../../api/client";
+import { api, type Finding, type OrderShown, type RunningOrder } from "../../api/client";
+import { FolderChoice } from "../../shared/folders/FolderChoice";
 import { counted } from "../../shared/text/format";
 import { VerdictMark } from "../../shared/text/Verdict";
-import { clockOf, frames, room } from "./model";
+import { room } from "./model";
 import { BRIEFS } from "./WhereTo";
 
 const RANK = { stop: 0, look: 1, ready: 2 } as const;
@@ -13,14 +14,14 @@ const RANK = { stop: 0, look: 1, ready: 2 } as const;
 /** Findings of the order, free time on a disc, and both kinds of delivery. */
 export function OrderFoot({
   shown,
-  inFrames,
   choose,
   heal,
+  change,
 }: {
   shown: OrderShown;
-  inFrames: boolean;
   choose: (at: number) => void;
   heal: (finding: Finding) => void;
+  change: (order: RunningOrder) => void;
 }) {
   const go = useNavigate();
   const [all, setAll] = useState(false);
@@ -35,7 +36,6 @@ export function OrderFoot({
   const known = shown.order.lines.filter((line) => briefs.data?.some((one) => one.id === line.brief));
   const places = known.length;
   const stopped = shown.findings.some((one) => one.verdict === "stop");
-  const time = inFrames ? frames : clockOf;
   return (
     <footer className="order-foot">
       <ul className="order-findings" aria-label="Findings">
@@ -67,9 +67,17 @@ export function OrderFoot({
             {press.error.message}
           </span>
         ) : (
-          `${counted(count, "track")} · ${time(shown.lead_out_frame)} · ${room(shown.lead_out_frame, shown.capacities)}`
+          room(shown.lead_out_frame, shown.capacities)
         )}
       </span>
+      {count > 0 && (
+        <FolderChoice
+          of={{ order_id: shown.id }}
+          folder={shown.folder}
+          problem={shown.folder_problem}
+          choose={(folder) => change({ ...shown.order, folder })}
+        />
+      )}
       {places === 0 ? (
         <Button
           disabled={!count}

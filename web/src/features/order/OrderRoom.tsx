@@ -108,9 +108,9 @@ export function OrderRoom({ shown }: { shown: OrderShown }) {
       </div>
       <OrderFoot
         shown={shown}
-        inFrames={inFrames}
         choose={setAt}
         heal={(finding) => change(remedied(order, finding))}
+        change={change}
       />
       {adding && <AddMixes shown={shown} change={change} close={() => setAdding(false)} />}
     </div>

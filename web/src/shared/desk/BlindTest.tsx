@@ -81,7 +81,10 @@ function SetUp({
   return (
     <section className="sheet blind" aria-label="Blind test">
       <h2>Blind test</h2>
-      <p>In each trial X is one of these sources. Switch freely, then choose. Levels are matched.</p>
+      <p>
+        In each trial X is one of these sources. Switch freely, then choose. Levels are matched. Drag in the
+        waveform to loop a passage.
+      </p>
       <div className="blind-set">
         {["A", "B", "C"].map((letter, at) => (
           <div key={letter}>
@@ -108,12 +111,18 @@ function SetUp({
         </div>
       </div>
       <Passages loop={passage ?? null} rateHz={desk.rate_hz} {...passages} />
-      <DeskWave timeline={timelineOf(control)} mix={mix} mode={mode} hearStretch={passages.hearStretch} />
+      <DeskWave
+        timeline={{ ...timelineOf(control), snapshot: { ...snapshot, loop: passage ?? null } }}
+        mix={mix}
+        mode={mode}
+        hearStretch={passages.hearStretch}
+      />
       {sentence && <p role="alert">{sentence}</p>}
       <p className="blind-buttons">
         <Button type="primary" autoFocus onClick={begin} disabled={!passage}>
           Start test
         </Button>
+        <Button onClick={() => player.toggle()}>{snapshot.wanted ? "Pause" : "Play"}</Button>
         <Button onClick={close}>Back to listening desk</Button>
       </p>
     </section>

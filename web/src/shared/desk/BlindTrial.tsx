@@ -108,7 +108,7 @@ export function BlindTrial({ test, loop, passages, mix, mode, mixFrom, onChange 
       </h2>
       <p className="quiet">
         Play with the keys {[...LETTERS.slice(0, count), "X"].join(", ")}. Answer with{" "}
-        {count === 2 ? "1 or 2" : "1, 2 or 3"}; answers are final.
+        {count === 2 ? "1 or 2" : "1, 2 or 3"}; answers are final. Drag in the waveform to loop a passage.
       </p>
       <Passages
         loop={snapshot?.loop ?? null}

@@ -1,18 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Checkbox, Input, Popover } from "antd";
 import { type ReactNode, useState } from "react";
-import { api, type FolderShown } from "../../api/client";
+import { api, type FilesOf, type FolderShown } from "../../api/client";
 import { NameForm } from "../NameForm";
 import { folderName, folderWords } from "../text/folders";
 import { bytes } from "../text/format";
 
 const freeWords = (free: number | null) => (free === null ? "" : `${bytes(free)} free`);
 
-const useOffered = (mixId: number) =>
-  useQuery({ queryKey: ["folders", mixId], queryFn: () => api.folders(mixId) });
+const useOffered = (of: FilesOf) => useQuery({ queryKey: ["folders", of], queryFn: () => api.folders(of) });
 
 interface FolderChoiceProps {
-  mixId: number;
+  of: FilesOf;
   /** Where the files go now, and why they cannot; empty where they can. */
   folder: string;
   problem: string;
@@ -46,8 +45,8 @@ export function FolderChoice(props: FolderChoiceProps) {
   );
 }
 
-function Choosing({ mixId, folder, problem, choose, children }: FolderChoiceProps) {
-  const offered = useOffered(mixId);
+function Choosing({ of, folder, problem, choose, children }: FolderChoiceProps) {
+  const offered = useOffered(of);
   const [browsing, setBrowsing] = useState<string | null>(null);
   return (
     <div className="folder-choice">
@@ -79,18 +78,18 @@ function Choosing({ mixId, folder, problem, choose, children }: FolderChoiceProp
           <Button size="small" onClick={() => setBrowsing("")}>
             Choose another folder
           </Button>
-          <Remember mixId={mixId} folder={folder} />
+          <Remember of={of} folder={folder} />
           {children}
         </>
       ) : (
-        <Browsing mixId={mixId} from={browsing} go={setBrowsing} choose={choose} />
+        <Browsing of={of} from={browsing} go={setBrowsing} choose={choose} />
       )}
     </div>
   );
 }
 
 interface BrowsingProps {
-  mixId: number;
+  of: FilesOf;
   from: string;
   /** To another folder; null goes back to the list. */
   go: (folder: string | null) => void;
@@ -98,17 +97,17 @@ interface BrowsingProps {
 }
 
 /** The folders of the machine that presses. */
-function Browsing({ mixId, from, go, choose }: BrowsingProps) {
+function Browsing({ of, from, go, choose }: BrowsingProps) {
   const queries = useQueryClient();
   const [typed, setTyped] = useState<string | null>(null);
   const shown = useQuery({
-    queryKey: ["folder", mixId, from],
-    queryFn: () => api.folder(from, mixId),
+    queryKey: ["folder", of, from],
+    queryFn: () => api.folder(from, of),
     placeholderData: (before) => before,
     retry: false,
   });
   const make = async (where: FolderShown, name: string) => {
-    const made = await api.makeFolder(where.path, name, mixId);
+    const made = await api.makeFolder(where.path, name, of);
     await queries.invalidateQueries({ queryKey: ["folder"] });
     go(made.path);
   };
@@ -174,16 +173,16 @@ function Browsing({ mixId, from, go, choose }: BrowsingProps) {
 }
 
 /** Makes the chosen folder the usual one: a folder with the name of its mix means one folder a mix. */
-function Remember({ mixId, folder }: { mixId: number; folder: string }) {
+function Remember({ of, folder }: { of: FilesOf; folder: string }) {
   const queries = useQueryClient();
   const set = useMutation({
-    mutationFn: (path: string) => api.setUsualFolder(mixId, path),
+    mutationFn: (path: string) => api.setUsualFolder(of, path),
     onSuccess: (folders) => {
-      queries.setQueryData(["folders", mixId], folders);
-      return queries.invalidateQueries({ queryKey: ["ticket"] });
+      queries.setQueryData(["folders", of], folders);
+      for (const key of ["ticket", "orders", "handoffs"]) void queries.invalidateQueries({ queryKey: [key] });
     },
   });
-  const usual = useOffered(mixId).data?.find((one) => one.label === "Usual");
+  const usual = useOffered(of).data?.find((one) => one.label === "Usual");
   return (
     <>
       <Checkbox

@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Checkbox, Form, Input, Select } from "antd";
+import { App, Button, Checkbox, Form, Select } from "antd";
 import { useState } from "react";
 import { api, type HandoffState } from "../../api/client";
+import { FolderChoice } from "../folders/FolderChoice";
 import { JobProgress } from "../jobs/JobProgress";
 import { useRemembered } from "../remembered";
 
@@ -65,13 +66,14 @@ export function HandOff({ mix }: { mix: number }) {
         }))}
         onChange={setRate}
       />
-      <Input
-        size="small"
-        aria-label="Output folder"
-        placeholder={shown.data?.folder}
-        value={folder}
-        onChange={(event) => setFolder(event.target.value)}
-      />
+      {shown.data && (
+        <FolderChoice
+          of={{ mix_id: mix }}
+          folder={folder || shown.data.folder}
+          problem=""
+          choose={setFolder}
+        />
+      )}
       <Checkbox checked={!link} onChange={(event) => setLink(!event.target.checked)}>
         Include media
       </Checkbox>

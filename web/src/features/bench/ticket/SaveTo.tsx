@@ -10,7 +10,7 @@ export function SaveTo({ mix, ticket }: { mix: Mix; ticket: Ticket | undefined }
   if (!ticket) return null;
   return (
     <FolderChoice
-      mixId={mix.id}
+      of={{ mix_id: mix.id }}
       folder={ticket.folder}
       problem={ticket.folder_problem}
       choose={(folder) => session.set({ ...session.bench(), folder })}

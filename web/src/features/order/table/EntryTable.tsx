@@ -148,8 +148,8 @@ function Loudness({ lufs }: { lufs: number | null }) {
   const part = lufs === null ? 0 : Math.min(1, Math.max(0.04, (lufs - QUIETEST) / (LOUDEST - QUIETEST)));
   return (
     <span className="loudness">
+      {level(lufs, "LUFS")}
       <span className="loudness-bar" style={{ width: `${100 * part}%` }} />
-      <small>{level(lufs, "LUFS")}</small>
     </span>
   );
 }

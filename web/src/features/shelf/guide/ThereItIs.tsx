@@ -34,7 +34,7 @@ export function ThereItIs({ guide }: { guide: GuideState }) {
         />
         {guide.ticket && (
           <FolderChoice
-            mixId={mix.id}
+            of={{ mix_id: mix.id }}
             folder={guide.ticket.folder}
             problem={guide.ticket.folder_problem}
             choose={guide.setFolder}
