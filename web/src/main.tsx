@@ -10,7 +10,7 @@ import "./features/bench/panel/station.css";
 import "./features/bench/range/range.css";
 import "./features/briefs/briefs.css";
 import "./shared/folders/folders.css";
-import "./shared/forms.css";
+import "./shared/forms/forms.css";
 import "./shared/desk/desk.css";
 import "./features/proof/proof.css";
 import "./features/shelf/shelf.css";

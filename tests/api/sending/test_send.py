@@ -224,3 +224,26 @@ def test_unreadable_file_is_reported_and_others_are_sent(
     monkeypatch.undo()
     sent(client, put_to_press(client, mix, sends_to=["Attic"]), "taken")
     client.delete(f"/api/drop-offs/{made['id']}")
+
+
+def test_a_music_library_gets_the_one_copy_that_fits(client: TestClient, mix: int, tmp_path: Path) -> None:
+    (tmp_path / "music").mkdir()
+    (tmp_path / "all").mkdir()
+    drop_off(client, "Music", "library", str(tmp_path / "music"))
+    drop_off(client, "All", "folder", str(tmp_path / "all"))
+    lines = [
+        {"id": f"d{at}", "brief": "blank", "range_id": "r0", "changes": {"encoding": "keep", **changes}}
+        for at, changes in enumerate(({"container": "wav"}, {"container": "mp3"}, {"container": "flac"}))
+    ]
+    wish = bench(0, RATE * 2, ticket=lines)
+    number = client.post("/api/pressings", json={"mix_id": mix, "bench": wish}).json()["id"]
+    assert len(pressed(client, number)["files"]) == 3
+    body = {"pressing": number, "files": [], "drop_offs": ["Music", "All"], "accepted_by": "Ada", "because": "a test"}
+    assert client.post("/api/outbox", json=body).status_code == 201
+    rows = sent(client, number, "taken", "accepted")
+    assert sorted((one["drop_off"], Path(one["name"]).suffix) for one in rows) == [
+        ("All", ".flac"), ("All", ".mp3"), ("All", ".wav"), ("Music", ".flac"),
+    ]  # fmt: skip
+    assert [one.suffix for one in (tmp_path / "music").rglob("*") if one.suffix != ".m3u8" and one.is_file()] == [
+        ".flac"
+    ]

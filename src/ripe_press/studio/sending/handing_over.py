@@ -4,10 +4,12 @@ from collections.abc import Iterable
 from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, kinds_of
 from ripe_press.core.naming import LABEL_FIELDS, length_label, rate_label
 from ripe_press.core.sending.drop_off import DropOff
+from ripe_press.core.sending.library import fitness, recording
 from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason, plain_line
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.parcels import NewParcel
@@ -77,6 +79,23 @@ def not_handed_over(
         )
         for one in drop_offs
     ]  # fmt: skip
+
+
+def fitting_copies(parcels: Iterable[NewParcel]) -> list[NewParcel]:
+    """The transfers without those that would bring a music library a second copy of a recording."""
+    kept: dict[tuple[object, ...], NewParcel] = {}
+    for at, one in enumerate(parcels):
+        about, fields = one.parcel.get("about") or {}, one.parcel.get("fields") or {}
+        single = one.drop_off["kind"] != "library" or not about or one.state == "refused"
+        key = (at,) if single else (one.place, *recording(fields, about))
+        other = kept.get(key)
+        if other is None or _fitness(one) > _fitness(other):
+            kept[key] = one
+    return list(kept.values())
+
+
+def _fitness(one: NewParcel) -> tuple[Any, ...]:
+    return fitness(one.parcel["about"], one.verdict)
 
 
 def may_leave(report: FileReport, accepted_by: str) -> ParcelState:

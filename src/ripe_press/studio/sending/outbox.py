@@ -28,7 +28,7 @@ from ripe_press.studio.sending.attempt import asked_state, failed_step, fault, t
 from ripe_press.studio.sending.carriers import Carrier, carrier_of
 from ripe_press.studio.sending.carriers.carrier import RunningTransfer
 from ripe_press.studio.sending.drop_off_book import DropOffBook
-from ripe_press.studio.sending.handing_over import handed_over, named_files, not_handed_over
+from ripe_press.studio.sending.handing_over import fitting_copies, handed_over, named_files, not_handed_over
 
 _LOG = logger("send")
 PAUSES_S = (5.0, 15.0, 60.0, 300.0, 900.0, 3600.0)
@@ -127,6 +127,8 @@ class Outbox:
     ) -> list[tuple[int, bool]]:
         """Queue files of a pressing for some drop-offs; return the transfers, and which are new.
 
+        A music library gets one copy of each recording.
+
         Raises: NotFound ``pressing.unknown``, ``send.nothing``, ``drop-off.unknown``; BadInput ``send.nowhere``,
         ``send.because``.
         """
@@ -151,7 +153,7 @@ class Outbox:
                 because=because,
             )
         ]  # fmt: skip
-        made = self._table.add(parcels, time.time())
+        made = self._table.add(fitting_copies(parcels), time.time())
         _LOG.info("transfers created", pressing=pressing_id, parcels=len(made))
         self._changed()
         return made
@@ -249,7 +251,7 @@ class Outbox:
                     # One file that cannot be read must not keep all others back, now and at every look.
                     why = f"{quoted(Path(file.path).name)} cannot be read: {sentence_of(error)} Press again."
                     parcels += not_handed_over(report, drop_offs, why, pressing=pressing, number=file.number)
-            if self._table.hand_over(number, parcels, time.time()):
+            if self._table.hand_over(number, fitting_copies(parcels), time.time()):
                 _LOG.info("pressing handed over", pressing=number, parcels=len(parcels))
                 self._events.publish("outbox")
 

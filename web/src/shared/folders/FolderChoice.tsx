@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Checkbox, Input, Popover } from "antd";
 import { type ReactNode, useState } from "react";
 import { api, type FilesOf, type FolderShown } from "../../api/client";
-import { NameForm } from "../NameForm";
+import { NameForm } from "../forms/NameForm";
 import { folderName, folderWords } from "../text/folders";
 import { bytes } from "../text/format";
 

@@ -48,6 +48,9 @@ function Choosing({ pressing, file }: SendFilesProps) {
     () => go("/send"),
   );
   const dropOffs = book.data?.drop_offs ?? [];
+  const toLibrary = dropOffs.some(
+    ({ drop_off }) => drop_off.kind === "library" && names.includes(drop_off.name),
+  );
   if (book.data && !dropOffs.length) {
     return (
       <p>
@@ -77,6 +80,7 @@ function Choosing({ pressing, file }: SendFilesProps) {
       <p className="quiet">
         {counted(there.length, "file")}
         {looks > 0 && `, ${looks} need sign-off`}
+        {there.length > 1 && toLibrary && ". A music library gets one copy of each recording."}
       </p>
       {looks > 0 && (
         <Accepting

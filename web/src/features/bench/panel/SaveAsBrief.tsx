@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { api, type Mix, type Row } from "../../../api/client";
-import { NameForm } from "../../../shared/NameForm";
+import { NameForm } from "../../../shared/forms/NameForm";
 import { useSession } from "../session";
 
 /** Saves the settings of a delivery as a brief; its requirements are proposed from them, and edited in Briefs. */

@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { App, Button, Popover, Select } from "antd";
 import { api, type Mix } from "../../../api/client";
-import { NameForm } from "../../../shared/NameForm";
+import { NameForm } from "../../../shared/forms/NameForm";
 import { setWords, useSetChange, useSets } from "../../../shared/sets";
 import { useBench, useSession } from "../session";
 
