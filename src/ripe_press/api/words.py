@@ -2,7 +2,9 @@
 
 import json
 
+from ripe_press.core.everyday import EVERYDAY
 from ripe_press.core.words import TABLES
 
 if __name__ == "__main__":
-    print(json.dumps(TABLES, indent=1, ensure_ascii=False))  # noqa: T201
+    everyday = {name: one.words for name, one in EVERYDAY.items()}
+    print(json.dumps({**TABLES, "everyday": everyday}, indent=1, ensure_ascii=False))  # noqa: T201

@@ -21,7 +21,7 @@ _FREE = 0.7
 
 
 class IdleComparisons:
-    """Compares the files of the newest pressings while nothing else runs; results are kept, so a restart goes on."""
+    """Compares the files of the newest pressings while nothing else runs; results are kept over a restart."""
 
     def __init__(
         self,
