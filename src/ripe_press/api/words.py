@@ -2,7 +2,7 @@
 
 import json
 
-from ripe_press.core.everyday import EVERYDAY
+from ripe_press.core.requests.everyday import EVERYDAY
 from ripe_press.core.words import TABLES
 
 if __name__ == "__main__":

@@ -6,7 +6,7 @@ import click
 from click.shell_completion import get_completion_class
 
 from ripe_press.cli.topics import topic, topics
-from ripe_press.core.everyday import typed_for
+from ripe_press.core.requests.everyday import typed_for
 from ripe_press.core.words import quoted
 
 SHELLS = ("bash", "zsh", "fish")
@@ -17,7 +17,7 @@ COMPLETE = "_RIPE_PRESS_COMPLETE"
 @click.command(name="help")
 @click.argument("words", nargs=-1, metavar="[TOPIC|COMMAND|WORD]", shell_complete=lambda *_: sorted(topics()))
 def help_(words: tuple[str, ...]) -> None:
-    """Show help on a topic or command, or find one by an everyday word.
+    """Show help on a topic or command, or find it by a word.
 
     \b
     Example:

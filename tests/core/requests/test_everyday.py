@@ -6,7 +6,7 @@ from click.testing import CliRunner
 
 from ripe_press.cli.app import app, press
 from ripe_press.cli.topics import topics
-from ripe_press.core.everyday import EVERYDAY, typed_for
+from ripe_press.core.requests.everyday import EVERYDAY, typed_for
 
 MEANT = {
     "normalise": "--level", "louder": "--level", "limiter": "--level", "fade": "--fade-in", "fade out": "--fade-out",
