@@ -247,3 +247,26 @@ def test_a_music_library_gets_the_one_copy_that_fits(client: TestClient, mix: in
     assert [one.suffix for one in (tmp_path / "music").rglob("*") if one.suffix != ".m3u8" and one.is_file()] == [
         ".flac"
     ]
+
+
+def test_a_finding_signed_off_on_the_ticket_is_no_question_when_sending(
+    client: TestClient, mix: int, tmp_path: Path
+) -> None:
+    (tmp_path / "there").mkdir()
+    drop_off(client, "Signed", "folder", str(tmp_path / "there"))
+    lines = [
+        {"id": f"d{at}", "brief": "audio-cd", "range_id": "r0",
+         "changes": {"encoding": "s24", "sends_to": ["Signed"], "label_pattern": f"Take {at}"}}
+        for at in range(2)
+    ]  # fmt: skip
+    signed = [{"rule": "brief_depth", "lines": ["d0"], "by": "Ada Weir", "because": "They asked."}]
+    wish = bench(0, RATE * 2, ticket=lines, signed=signed)
+    number = client.post("/api/pressings", json={"mix_id": mix, "bench": wish}).json()["id"]
+    assert pressed(client, number)["state"] == "done"
+    rows = {one["name"]: one for one in sent(client, number, "taken", "asks")}
+    assert {name: (one["state"], one["accepted_by"]) for name, one in rows.items()} == {
+        "Take 0.wav": ("taken", "Ada Weir"), "Take 1.wav": ("asks", ""),
+    }  # fmt: skip
+    files = client.get(f"/api/pressings/{number}/sheet/delivery-sheet.json").json()["files"]
+    said = {file["name"]: one for file in files for one in file["findings"] if one["rule"] == "brief_depth"}
+    assert said["Take 0.wav"]["reason"] == "They asked." and said["Take 1.wav"]["accepted_by"] == ""

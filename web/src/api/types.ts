@@ -59,6 +59,7 @@ export type Settled = Schemas["Settled"];
 export type Refused = Schemas["RejectedDelivery"];
 /** Whose files a folder is for. */
 export type FilesOf = { readonly mix_id: number } | { readonly order_id: number };
+export type SignOff = BenchState["signed"][number];
 export type SetShown = Schemas["SetView"];
 export type Brief = Schemas["BriefView"];
 export type BriefRequest = Schemas["Brief"];

@@ -67,6 +67,16 @@ class TicketLine:
 
 
 @dataclass(frozen=True, slots=True)
+class SignOff:
+    """An accepted finding, by its rule, for some deliveries of the ticket; with name and reason."""
+
+    rule: Annotated[str, Len(1, 80)]
+    lines: Annotated[tuple[Annotated[str, MaxLen(40)], ...], MaxLen(MOST_LINES)]
+    by: Annotated[str, Len(1, 200)]
+    because: Annotated[str, Len(1, 1000)]
+
+
+@dataclass(frozen=True, slots=True)
 class Bench:
     """Ranges in order (at least one), markers by time, tempo map, finishing chain, ticket."""
 
@@ -84,6 +94,8 @@ class Bench:
     """What counts as silence; None is 10 dB above the noise floor of the mix, −70 dBFS at least."""
     folder: Annotated[str, MaxLen(1000)] = ""
     """Where its files go, as a full path; empty is the usual folder."""
+    signed: Annotated[tuple[SignOff, ...], MaxLen(200)] = ()
+    """Sign-offs: files with these findings are sent without another question."""
     __pydantic_config__: ClassVar[Any] = STRICT
 
     def range_of(self, range_id: str) -> NamedRange:

@@ -8,6 +8,7 @@ from .sheets import (
     sheet_file as sheet_file,
     sheet_of_folder as sheet_of_folder,
     sheet_of_pressing as sheet_of_pressing,
+    signed_off as signed_off,
     write_sheet as write_sheet,
 )
 from .sidecars import sidecar_now as sidecar_now

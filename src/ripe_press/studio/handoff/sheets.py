@@ -29,7 +29,7 @@ CONTACT = (("contact_name", "Name"), ("contact_phone", "Phone"), ("contact_email
 
 def sheet_of(
     title: str,
-    files: Sequence[tuple[FileReport, tuple[str, str]]],
+    files: Sequence[tuple[FileReport, Mapping[str, tuple[str, str]]]],
     tags: dict[str, str],
     *,
     day: str = "",
@@ -56,13 +56,34 @@ Accepted = Mapping[int, tuple[str, str]]
 
 def sheet_of_pressing(pressing: StoredPressing, accepted: Accepted | None = None) -> DeliverySheet:
     """The sheet of what a pressing made. Raises: NotFound ``sheet.nothing``."""
-    by = accepted or {}
+    by, signed = accepted or {}, signed_off(pressing)
     named = [
-        (file.report, by.get(file.number, ("", ""))) for file in pressing.files if file.report and file.state == "named"
+        (file.report, _signs(file.report, by.get(file.number, ("", "")), signed))
+        for file in pressing.files
+        if file.report and file.state == "named"
     ]
     return sheet_of(
         pressing.mix_title, named, _tags_of(pressing.ticket), day=pressing.made_at[:10], pressing=pressing.id
     )
+
+
+def signed_off(pressing: StoredPressing) -> dict[tuple[str, str], tuple[str, str]]:
+    """The sign-offs of a ticket: name and reason by rule and delivery."""
+    rows = [one["bench"].get("signed") or () for one in pressing.ticket.get("mixes") or () if "bench" in one]
+    return {
+        (one["rule"], line): (one["by"], one["because"]) for signed in rows for one in signed for line in one["lines"]
+    }
+
+
+def _signs(
+    report: FileReport, accepted: tuple[str, str], signed: Mapping[tuple[str, str], tuple[str, str]]
+) -> dict[str, tuple[str, str]]:
+    """Who accepted each finding of a file, by rule: for the file as a whole, or on the ticket."""
+    return {
+        one.rule: accepted if accepted[0] else signed.get((one.rule, report.line), ("", ""))
+        for one in report.findings
+        if one.verdict == "look"
+    }
 
 
 def _tags_of(ticket: dict[str, Any]) -> dict[str, str]:
@@ -112,13 +133,10 @@ def report_of_file(path: Path) -> FileReport:
     return report_of_proof(str(path), proof)
 
 
-def sheet_file(report: FileReport, folder: Path, accepted: tuple[str, str] = ("", "")) -> SheetFile:
-    """A file of a sheet, from its report, its sign-off with the reason, and what it says in its tags itself."""
-    path = Path(report.path)
-    remarks = tuple(
-        Remark(one.rule, one.verdict, one.sentence, *(accepted if one.verdict == "look" else ()))
-        for one in report.findings
-    )
+def sheet_file(report: FileReport, folder: Path, signs: Mapping[str, tuple[str, str]] | None = None) -> SheetFile:
+    """A file of a sheet, from its report, the sign-offs by rule, and what it says in its tags itself."""
+    path, by = Path(report.path), signs or {}
+    remarks = tuple(Remark(one.rule, one.verdict, one.sentence, *by.get(one.rule, ())) for one in report.findings)
     tags = dict(read_embedded(path, report.sample_rate_hz, report.frames).tags)
     same = (
         "brief", "container", "codec", "sample_rate_hz", "bit_depth", "channels", "frames", "bytes", "sha256", "verdict"

@@ -14,7 +14,7 @@ from ripe_press.core.sending.parcel import Parcel, ParcelState, Reason, plain_li
 from ripe_press.core.sheet.file_report import FileReport
 from ripe_press.store.parcels import NewParcel
 from ripe_press.store.pressings import StoredFile, StoredPressing
-from ripe_press.studio.handoff import sheet_file
+from ripe_press.studio.handoff import sheet_file, signed_off
 
 
 def parcel_of(report: FileReport, title: str = "") -> Parcel:
@@ -51,6 +51,8 @@ def handed_over(
 ) -> list[NewParcel]:
     """A transfer of a file to each drop-off; a blocked file is rejected here, with the reason."""
     parcel = asdict(parcel_of(report, pressing.mix_title if pressing else ""))
+    if not accepted_by and pressing:
+        accepted_by, because = _signed(report, pressing)
     state = may_leave(report, accepted_by)
     stops = report.sentences("stop")
     sentence = {"refused": f"Not sent: {' '.join(stops)}", "asks": " ".join(report.broken)}.get(state, "")
@@ -63,6 +65,13 @@ def handed_over(
         )
         for one in drop_offs
     ]  # fmt: skip
+
+
+def _signed(report: FileReport, pressing: StoredPressing) -> tuple[str, str]:
+    """Who signed off all broken requirements of a file on its ticket, and why; empty where one is left."""
+    signed = signed_off(pressing)
+    found = [signed.get((one.rule, report.line)) for one in report.findings if one.breaks_requirement]
+    return next(iter(found), None) or ("", "") if all(found) else ("", "")
 
 
 def not_handed_over(

@@ -2953,6 +2953,11 @@ export interface components {
             markers?: components["schemas"]["Marker-Input"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Input"][];
+            /**
+             * Signed
+             * @default []
+             */
+            signed?: components["schemas"]["SignOff"][];
             /** Silence Dbfs */
             silence_dbfs?: number | null;
             /**
@@ -3006,6 +3011,11 @@ export interface components {
             markers: components["schemas"]["Marker-Output"][];
             /** Ranges */
             ranges: components["schemas"]["NamedRange-Output"][];
+            /**
+             * Signed
+             * @default []
+             */
+            signed: components["schemas"]["SignOff"][];
             /** Silence Dbfs */
             silence_dbfs: number | null;
             /**
@@ -7144,6 +7154,20 @@ export interface components {
             changes: components["schemas"]["FileChange"][];
             /** Mixes */
             mixes: components["schemas"]["ShelfRow"][];
+        };
+        /**
+         * SignOff
+         * @description An accepted finding, by its rule, for some deliveries of the ticket; with name and reason.
+         */
+        SignOff: {
+            /** Because */
+            because: string;
+            /** By */
+            by: string;
+            /** Lines */
+            lines: string[];
+            /** Rule */
+            rule: string;
         };
         /**
          * Signal

@@ -59,6 +59,7 @@ const bench = (start: number, end: number): BenchState => ({
   ticket: [],
   silence_dbfs: null,
   folder: "",
+  signed: [],
 });
 
 const begin: History = { past: [], present: bench(0, 100), future: [] };

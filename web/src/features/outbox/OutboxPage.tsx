@@ -71,7 +71,13 @@ export function OutboxPage() {
                 </h2>
                 <ul className="parcels" aria-label={title}>
                   {found.map((one) => (
-                    <ParcelLine key={one.id} parcel={one} />
+                    <ParcelLine
+                      key={one.id}
+                      parcel={one}
+                      alike={found.filter(
+                        (other) => other.pressing === one.pressing && other.sentence === one.sentence,
+                      )}
+                    />
                   ))}
                 </ul>
               </section>

@@ -28,10 +28,10 @@ function StateMark({ state }: { state: Parcel["state"] }) {
   );
 }
 
-/** One transfer: file, drop-off, state, answer, and actions. */
-export function ParcelLine({ parcel }: { parcel: Parcel }) {
+/** One transfer: file, drop-off, state, answer, and actions; those that ask `alike` are signed off at the first. */
+export function ParcelLine({ parcel, alike }: { parcel: Parcel; alike: readonly Parcel[] }) {
   const accept = useSendAction(({ by, because }: { by: string; because: string }) =>
-    api.acceptParcel(parcel.id, by, because),
+    Promise.all(alike.map((one) => api.acceptParcel(one.id, by, because))),
   );
   const hold = useSendAction(() => api.holdParcel(parcel.id));
   const recall = useSendAction(() => api.recallParcel(parcel.id));
@@ -81,8 +81,12 @@ export function ParcelLine({ parcel }: { parcel: Parcel }) {
             {notes.join(" · ")}
           </small>
         )}
-        {state === "asks" && (
-          <Accepting pending={accept.isPending} accept={(by, because) => accept.mutate({ by, because })} />
+        {state === "asks" && alike[0] === parcel && (
+          <Accepting
+            pending={accept.isPending}
+            words={alike.length > 1 ? `Sign off and send ${alike.length}` : "Sign off and send"}
+            accept={(by, because) => accept.mutate({ by, because })}
+          />
         )}
       </span>
       <span className="parcel-acts">

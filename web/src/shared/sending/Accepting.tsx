@@ -7,10 +7,12 @@ export function Accepting({
   accept,
   pending,
   ready = true,
+  words = "Sign off and send",
 }: {
   accept: (by: string, because: string) => void;
   pending: boolean;
   ready?: boolean;
+  words?: string;
 }) {
   const [by, setBy] = useRemembered("accepted-by", "");
   const [because, setBecause] = useState("");
@@ -44,7 +46,7 @@ export function Accepting({
         loading={pending}
         disabled={!ready || !by.trim() || !because.trim()}
       >
-        Sign off and send
+        {words}
       </Button>
     </Form>
   );

@@ -1,9 +1,11 @@
 import { Button } from "antd";
+import { useState } from "react";
 import type { Mix, Refused, Row } from "../../../api/client";
+import { Accepting } from "../../../shared/sending/Accepting";
 import { clock, counted } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
 import { useSession } from "../session";
-import type { FindingGroup } from "./findingGroups";
+import { type FindingGroup, withoutSignOff, withSignOff } from "./findingGroups";
 
 interface FindingListProps {
   mix: Mix;
@@ -15,6 +17,7 @@ interface FindingListProps {
 /** All findings of the ticket, each once, with the files that have it and what mends it in all of them. */
 export function FindingList({ mix, groups, refused, close }: FindingListProps) {
   const session = useSession();
+  const [signing, setSigning] = useState<string | null>(null);
   const show = (row: Row, kind: string, field: string | null) => {
     close();
     session.chooseStation(row, kind, field);
@@ -30,7 +33,9 @@ export function FindingList({ mix, groups, refused, close }: FindingListProps) {
           </Button>
         </li>
       ))}
-      {groups.map(({ finding: { rule, sentence, field, frame, verdict }, rows }) => {
+      {groups.map((group) => {
+        const { finding, rows, signed } = group;
+        const { rule, sentence, field, frame, verdict } = finding;
         const [first] = rows;
         const mends = rows.flatMap((row) => {
           const same = row.findings.find((one) => one.rule === rule && one.sentence === sentence);
@@ -46,6 +51,21 @@ export function FindingList({ mix, groups, refused, close }: FindingListProps) {
                 in {counted(rows.length, "file")}:{" "}
                 {[...new Set(rows.map((row) => row.brief_title))].join(", ")}
               </small>
+              {signed && (
+                <small>
+                  Signed off by {signed.by}: {signed.because}
+                </small>
+              )}
+              {signing === `${rule} ${sentence}` && (
+                <Accepting
+                  pending={false}
+                  words="Sign off"
+                  accept={(by, because) => {
+                    session.edit((now) => withSignOff(now, group, by, because));
+                    setSigning(null);
+                  }}
+                />
+              )}
             </span>
             <span className="finding-acts">
               {mends[0] && (
@@ -54,6 +74,20 @@ export function FindingList({ mix, groups, refused, close }: FindingListProps) {
                   {everywhere}
                 </Button>
               )}
+              {verdict === "look" &&
+                (signed ? (
+                  <Button
+                    size="small"
+                    type="text"
+                    onClick={() => session.edit((now) => withoutSignOff(now, signed))}
+                  >
+                    Remove sign-off
+                  </Button>
+                ) : (
+                  <Button size="small" type="text" onClick={() => setSigning(`${rule} ${sentence}`)}>
+                    Sign off…
+                  </Button>
+                ))}
               {first && field && (
                 <Button size="small" onClick={() => show(first, "tags", field)}>
                   Edit field

@@ -8,7 +8,7 @@ import { bytes, counted, seconds } from "../../../shared/text/format";
 import { VerdictMark } from "../../../shared/text/Verdict";
 import { FILES } from "../../../shared/text/words";
 import type { PressingControl } from "../queries";
-import { useBench, useSession } from "../session";
+import { useBench, useSession, useSetOut } from "../session";
 import { FindingList } from "./FindingList";
 import { grouped } from "./findingGroups";
 import { SaveTo } from "./SaveTo";
@@ -66,14 +66,16 @@ interface FindingsProps {
 /** How many findings there are, and all of them on one click. */
 function Findings({ mix, rows, refused }: FindingsProps) {
   const [open, setOpen] = useState(false);
-  const groups = grouped(rows);
-  const weighty = groups.filter((one) => one.finding.verdict !== "ready");
-  const notes = groups.length - weighty.length;
+  const groups = grouped(rows, useSetOut().signed);
+  const weighty = groups.filter((one) => one.finding.verdict !== "ready" && !one.signed);
+  const signed = groups.filter((one) => one.signed).length;
+  const notes = groups.length - weighty.length - signed;
   const count = weighty.length + refused.length;
-  const worst = refused.length ? "stop" : (groups[0]?.finding.verdict ?? "ready");
+  const worst = refused.length ? "stop" : (weighty[0]?.finding.verdict ?? "ready");
   const files = new Set(weighty.flatMap((one) => one.rows)).size + refused.length;
   const words = count ? `${counted(count, "finding")} in ${counted(files, "file")}` : "No findings";
-  const all = [words, ...(notes ? [counted(notes, "note")] : [])].join(", ");
+  const signedWords = signed ? [`${signed} signed off`] : [];
+  const all = [words, ...signedWords, ...(notes ? [counted(notes, "note")] : [])].join(", ");
   if (!groups.length && !refused.length) {
     return (
       <span className="press-findings">
