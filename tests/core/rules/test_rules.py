@@ -366,6 +366,14 @@ def test_covers_are_looked_at(tmp_path: Path) -> None:
     assert rules("video", (120, 80)) == []
 
 
+def test_a_bit_exact_copy_of_a_whole_mix_keeps_its_silence() -> None:
+    quiet = SPEAKS["dead_air"][0]
+    exact = replace(quiet, path=replace(quiet.path, codec=replace(quiet.path.codec, exact=True)))
+    assert judge(exact, "before")[0] == ()
+    part = replace(exact, path=replace(exact.path, cut=replace(exact.path.cut, start_frame=1)))
+    assert [one.rule for one in judge(part, "before")[0]] == ["dead_air"]
+
+
 def test_remedies_clear_their_finding() -> None:
     cut_off = SPEAKS["end_cuts_sound"][0]
     ((found,), _) = judge(cut_off, "before")

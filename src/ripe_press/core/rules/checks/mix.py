@@ -143,6 +143,10 @@ def dead_air(case: Case) -> Said:
     # A stem is silent where its instrument is.
     if not measures or not measures.sounding or case.wish.part:
         return
+    # A bit-exact copy of a whole mix is to be as the mix is, and some recipients ask for room tone.
+    whole = cut.start_frame == 0 and cut.read_end == case.path.source.facts.frames
+    if (whole and case.path.codec.exact) or case.brief.require.head_s:
+        return
     head, tail = measures.head_silence_frames, measures.tail_silence_frames
     places = [
         f"{frames / rate_hz:.1f} s at the {name}"
