@@ -74,11 +74,12 @@ function textsOf(path: string, source: string): Texts {
     }
     if ((named === "empty" || named === "notFoundContent") && "initializer" in node)
       texts.empty.push(ofValue(node.initializer as ts.Node));
-    if (
-      ts.isJsxElement(node) &&
-      /"(\w+-none|empty-title)"/.test(node.openingElement.attributes.getText(file))
-    )
+    if (ts.isJsxElement(node) && /"\w+-none"/.test(node.openingElement.attributes.getText(file)))
       texts.empty.push(node.children.map(ofChild).join("").replace(/\s+/g, " ").trim());
+    if (named === "title" && ts.isJsxAttribute(node) && node.initializer) {
+      const { tagName } = node.parent.parent;
+      if (tagName.getText(file) === "Empty") texts.empty.push(ofValue(node.initializer));
+    }
     if (named === "cancelText") texts.cancels.push(node.getText(file).replace(/^cancelText[=:]\s*/, ""));
     if (ts.isJsxText(node)) texts.all.push(node.text.replace(/\s+/g, " ").trim());
     else if (ts.isStringLiteral(node) || ts.isNoSubstitutionTemplateLiteral(node)) texts.all.push(node.text);

@@ -129,6 +129,7 @@ def read_ticket(mix_id: int, wish: Bench, studio: TheStudio) -> Response:
         ],
         folder=str(folder),
         folder_problem=folders.problem(wish.folder, mix.path) if wish.folder else "",
+        seconds=studio.press_room.estimate(found),
     )
     # The largest answer there is, asked for at every change: it is written out in one go.
     return Response(ticket.model_dump_json(), media_type="application/json")

@@ -169,6 +169,8 @@ class Ticket(Schema):
     """Where the files land."""
     folder_problem: str
     """Why they cannot go there; empty where they can."""
+    seconds: float
+    """How long a pressing of it takes, by the speed of those before it."""
 
 
 class CurvePoint(Schema):

@@ -37,6 +37,7 @@ from ripe_press.studio.pressing.run import (
     files_after_cut,
     journal_of,
     new_pressing,
+    work_seconds,
 )
 from ripe_press.studio.shelf import MixViews, keep_cover
 
@@ -160,6 +161,11 @@ class PressRoom:
         # In a folder that was chosen, files lie where they are looked for, and not in one for each brief.
         place_of = (lambda _wish, _brief: folder) if chosen else (lambda _wish, brief: brief_folder(folder, brief))
         return plan(document, lambda _wish: known, place_of, others)
+
+    def estimate(self, planned: Plan) -> float:
+        """How long a pressing takes in seconds, by the speed of those before it."""
+        pace, _ = self._record.pace()
+        return work_seconds(planned) * (pace or 1.0)
 
     def planned_order(self, document: Document, number: int = 0) -> Plan:
         """The files of a running order, in a folder of its own, beside those that other pressings are making."""

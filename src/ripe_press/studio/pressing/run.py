@@ -267,14 +267,18 @@ class PressRun:
                 return
 
 
+def work_seconds(planned: Plan) -> float:
+    """How long the files of a plan take, at the common pace."""
+    return foretold_seconds([effort_of(one.planned.path).all for one in planned.files if not one.placed.skipped], CORES)
+
+
 def new_pressing(
     mix_id: int | None, title: str, path: str, document: Document, planned: Plan, again_of: int | None
 ) -> NewPressing:
     """The facts of a planned pressing for the record."""
-    efforts = [effort_of(one.planned.path).all for one in planned.files if not one.placed.skipped]
     purposes = ", ".join(dict.fromkeys(one.brief.title for one in planned.files))
     return NewPressing(
-        mix_id, title, path, document_row(document), purposes, words_of(document), foretold_seconds(efforts, CORES),
+        mix_id, title, path, document_row(document), purposes, words_of(document), work_seconds(planned),
         library_versions(), again_of,
     )  # fmt: skip
 

@@ -7474,6 +7474,8 @@ export interface components {
             refused: components["schemas"]["RejectedDelivery"][];
             /** Rows */
             rows: components["schemas"]["Row"][];
+            /** Seconds */
+            seconds: number;
         };
         /**
          * TicketLine

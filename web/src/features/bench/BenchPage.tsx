@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { api } from "../../api/client";
+import { Empty } from "../../shared/Empty";
 import type { Mode } from "../../shared/theme";
 import { Bench } from "./Bench";
 import { useDefaults } from "./queries";
@@ -17,11 +18,9 @@ export function BenchPage({ mode }: { mode: Mode }) {
   const error = mix.error ?? defaults.error;
   if (error) {
     return (
-      <div className="empty">
-        <p className="empty-title">No mix open</p>
-        <p>{error.message}</p>
-        <Link to="/shelf">Open Shelf</Link>
-      </div>
+      <Empty title="No mix open" to="/shelf" act="Open Shelf">
+        {error.message}
+      </Empty>
     );
   }
   if (!mix.data || !defaults.data) return null;

@@ -15,6 +15,7 @@ import {
   withMoved,
   withNewMarker,
   withNewRange,
+  withOwnRange,
   withoutLine,
   withoutRange,
   withRange,
@@ -182,6 +183,16 @@ describe("ranges and markers", () => {
     expect(withNewRange(without, 0, 5, defaults).bench.ranges.at(-1)?.look).toBe(here.ranges[2]?.look);
     expect(withoutRange(bench(0, 100), "r1").ranges).toHaveLength(1);
     expect(withRange(here, { ...range(1, 2), name: "Loop" }).ranges[0]?.name).toBe("Loop");
+  });
+
+  it("gives one delivery a copy of its range, and leaves the others on it", () => {
+    const lines = ["a", "b"].map((id) => ({ id, brief: "archive", range_id: "r1" }) as TicketLine);
+    const made = withOwnRange({ ...bench(0, 100), ticket: lines }, lines[1] as TicketLine, LOOKS);
+    expect(made.ranges.map((one) => [one.id, one.start_frame, one.end_frame, one.look])).toEqual([
+      ["r1", 0, 100, 0],
+      ["r2", 0, 100, 1],
+    ]);
+    expect(made.ticket.map((one) => one.range_id)).toEqual(["r1", "r2"]);
   });
 
   it("are in order of time", () => {

@@ -108,6 +108,15 @@ export function withNewRange(
   };
 }
 
+/** A copy of the range of a delivery, for this delivery alone. */
+export function withOwnRange(bench: BenchState, line: TicketLine, looks: number): BenchState {
+  const range = bench.ranges.find((one) => one.id === line.range_id);
+  if (!range) return bench;
+  const id = free(bench, (name) => bench.ranges.some((one) => one.id === name), "r");
+  const copy = { ...range, id, look: freeLook(bench, looks) };
+  return withLine({ ...bench, ranges: [...bench.ranges, copy] }, { ...line, range_id: id });
+}
+
 /** Pairs of field and text with one of them set; without text the field goes. */
 export const withTag = (values: TagValues, field: string, text: string): TagValues => {
   const rest = values.filter(([name]) => name !== field);

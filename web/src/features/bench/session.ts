@@ -18,6 +18,7 @@ import {
   withLines,
   withMoved,
   withNewRange,
+  withOwnRange,
   withoutLine,
   withoutRange,
   withRange,
@@ -162,6 +163,13 @@ export function benchSession(mix: Mix, defaults: Defaults) {
     copyLine: (id: string) => {
       const line = bench().ticket.find((one) => one.id === id);
       if (line) set(withCopy(bench(), line));
+    },
+    /** Gives a delivery a copy of its range. */
+    ownRange: (id: string) => {
+      const line = bench().ticket.find((one) => one.id === id);
+      if (!line) return;
+      set(withOwnRange(bench(), line, defaults.looks));
+      chooseRange(bench().ticket.find((one) => one.id === id)?.range_id ?? "", "range");
     },
     moveLine: (id: string, step: -1 | 1) => set(withMoved(bench(), id, step)),
     removeLine: (id: string) => set(withoutLine(bench(), id)),

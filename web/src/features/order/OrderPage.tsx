@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, type OrderShown, type OrderSummary } from "../../api/client";
+import { Empty } from "../../shared/Empty";
 import { ChooseFiles } from "../../shared/files/ChooseFiles";
 import { counted } from "../../shared/text/format";
 import { when } from "../../shared/text/pressings";
@@ -73,11 +74,9 @@ function AllOrders() {
         </p>
       )}
       {all.data.length === 0 ? (
-        <div className="empty">
-          <p className="empty-title">No running order yet</p>
-          <p>Create one and add mixes, or select mixes on the Shelf.</p>
-          <Link to="/shelf">Open Shelf</Link>
-        </div>
+        <Empty title="No running order yet" to="/shelf" act="Open Shelf">
+          Create one and add mixes, or select mixes on the Shelf.
+        </Empty>
       ) : (
         <ul className="order-list" aria-label="Running orders">
           {all.data.map((one) => (

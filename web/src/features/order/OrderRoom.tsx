@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import type { OrderShown } from "../../api/client";
 import { useCommands } from "../../shared/commands/commands";
+import { Empty } from "../../shared/Empty";
 import { useHearing } from "./hearing";
 import { moved, remedied, without } from "./model";
 import { OrderFoot } from "./OrderFoot";
@@ -61,10 +62,7 @@ export function OrderRoom({ shown }: { shown: OrderShown }) {
       <div className="order-columns">
         <section className="sheet order-list-sheet">
           {entries.length === 0 ? (
-            <div className="empty">
-              <p className="empty-title">No entries</p>
-              <p>Add mixes, or split a long mix at its markers.</p>
-            </div>
+            <Empty title="No entries">Add mixes, or split a long mix at its markers.</Empty>
           ) : (
             laid && (
               <EntryTable

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { DropOffShown } from "../../api/client";
 import { useCommands } from "../../shared/commands/commands";
+import { Empty } from "../../shared/Empty";
 import { useDropOffs, useOutbox } from "../../shared/sending/queries";
 import { DropOffForm } from "./DropOffForm";
 import { DropOffList } from "./DropOffList";
@@ -56,10 +57,13 @@ export function OutboxPage() {
         </div>
         <section className="sheet send-outbox" aria-label="Transfers">
           {outbox.data && !parcels.length && (
-            <p className="quiet send-empty">
-              {chosen ? "Nothing sent there yet." : "Nothing sent yet."} Send from{" "}
-              <Link to="/proof">Proof</Link>, or choose a drop-off for a delivery on the Bench.
-            </p>
+            <Empty
+              title={chosen ? "No transfers there yet" : "No transfers yet"}
+              to="/proof"
+              act="Open Proof"
+            >
+              Send from Proof, or choose a drop-off for a delivery on the Bench.
+            </Empty>
           )}
           {GROUPS.map(({ title, states }) => {
             const found = parcels.filter((one) => states.includes(one.state));

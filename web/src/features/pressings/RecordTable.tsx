@@ -2,6 +2,7 @@ import { Button, Input } from "antd";
 import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 import type { RecordRow, Verdict } from "../../api/client";
+import { Empty } from "../../shared/Empty";
 import { when } from "../../shared/text/pressings";
 import { VerdictMark } from "../../shared/text/Verdict";
 import { VERDICTS } from "../../shared/text/words";
@@ -77,9 +78,15 @@ export function RecordTable({ chosen }: { chosen: number | null }) {
             ))}
           </tbody>
         </table>
-        {record.isSuccess && !rows.length && (
-          <p className="record-none">{narrowed ? "No results." : "No pressings yet."}</p>
-        )}
+        {record.isSuccess &&
+          !rows.length &&
+          (narrowed ? (
+            <p className="record-none">No results.</p>
+          ) : (
+            <Empty title="No pressings yet" to="/shelf" act="Open Shelf">
+              Choose a mix on the Shelf and press it.
+            </Empty>
+          ))}
         {record.hasNextPage && (
           <Button type="text" loading={record.isFetchingNextPage} onClick={() => record.fetchNextPage()}>
             Show older

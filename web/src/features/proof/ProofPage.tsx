@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
 import { Link, useNavigate, useParams } from "react-router";
 import { api } from "../../api/client";
+import { Empty } from "../../shared/Empty";
 import { MadeFiles } from "../../shared/files/MadeFiles";
 import { SheetLinks } from "../../shared/SheetLinks";
 import { SendFiles } from "../../shared/sending/SendFiles";
@@ -57,12 +58,9 @@ export function ProofPage({ mode }: { mode: Mode }) {
         {(record.data?.count ?? 0) > all.length && <Link to="/press">All pressings</Link>}
       </header>
       {record.isSuccess && !all.length && (
-        <div className="empty">
-          <p className="empty-title">No pressings yet</p>
-          <p>
-            Choose a mix on the <Link to="/shelf">Shelf</Link> and press it.
-          </p>
-        </div>
+        <Empty title="No pressings yet" to="/shelf" act="Open Shelf">
+          Choose a mix on the Shelf and press it.
+        </Empty>
       )}
       {pressing.error && <p role="alert">{pressing.error.message}</p>}
       {shown && <ProofRoom key={shown.id} pressing={shown} mode={mode} />}

@@ -3,6 +3,7 @@ import type { InputRef } from "antd";
 import { type DragEvent, useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { api, upload } from "../../api/client";
 import { useCommands } from "../../shared/commands/commands";
+import { Empty } from "../../shared/Empty";
 import { filesDropped } from "../../shared/files/dropped";
 import { useUploads } from "../../shared/files/uploads";
 import { useRemembered } from "../../shared/remembered";
@@ -161,10 +162,7 @@ export function ShelfPage() {
       {of && dialog.what === "versions" && <VersionsDialog mix={of} onClose={() => setDialog(NONE)} />}
       {of && dialog.what === "off" && <TakeOffDialog mix={of} onClose={() => setDialog(NONE)} />}
       {mixes.length > 0 && !shown.length && (
-        <div className="empty">
-          <p className="empty-title">No matching mixes</p>
-          <p>No title or path contains “{typed}”.</p>
-        </div>
+        <Empty title="No matching mixes">No title or path contains “{typed}”.</Empty>
       )}
       {mixes.length > 0 && (
         <ShelfGrid

@@ -1,10 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Switch } from "antd";
 import { useEffect, useState } from "react";
-import { Link } from "react-router";
 import { useStore } from "zustand";
 import { api, type KeptSheet, sheetsUrl, type TagField } from "../../api/client";
 import { useCommands } from "../../shared/commands/commands";
+import { Empty } from "../../shared/Empty";
 import { ChooseFiles } from "../../shared/files/ChooseFiles";
 import { counted } from "../../shared/text/format";
 import { FillBar } from "./FillBar";
@@ -31,19 +31,22 @@ export function TagsPage() {
   const problem = shelf.error ?? fields.error;
   if (problem) {
     return (
-      <div className="empty">
-        <p className="empty-title">Could not load the tag sheets</p>
-        <p>{problem.message}</p>
+      <div className="tags">
+        <Empty title="Could not load the tag sheets">{problem.message}</Empty>
       </div>
     );
   }
   if (!shelf.data || !fields.data) return null;
   if (!shelf.data.length) {
     return (
-      <div className="empty">
-        <p className="empty-title">No tag sheets yet</p>
-        <p>Add a mix on the Shelf first.</p>
-        <Link to="/shelf">Open Shelf</Link>
+      <div className="tags">
+        <header className="page-head">
+          <h1>Tags</h1>
+          <p>One row per mix. Written to every file of the mix.</p>
+        </header>
+        <Empty title="No tag sheets yet" to="/shelf" act="Open Shelf">
+          Add a mix on the Shelf first.
+        </Empty>
       </div>
     );
   }

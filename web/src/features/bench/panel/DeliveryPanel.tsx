@@ -1,5 +1,5 @@
 import { Button, Popover, Segmented } from "antd";
-import { useEffect, useRef } from "react";
+import { type ReactNode, useEffect, useLayoutEffect, useRef } from "react";
 import type { Mix, Row } from "../../../api/client";
 import { Figures } from "../../../shared/text/Figures";
 import { bytes, clock, counted } from "../../../shared/text/format";
@@ -25,20 +25,17 @@ interface DeliveryPanelProps extends Omit<PanelProps, "line" | "into"> {
 /** Everything about one file: what it is, its whole path with one station unfolded, its findings with what mends them. */
 export function DeliveryPanel({ rows, kind, listening, waits, ...about }: DeliveryPanelProps) {
   const { row } = about;
-  const line = useSetOut().ticket.find((one) => one.id === row.line_id);
+  const { ticket } = useSetOut();
+  const line = ticket.find((one) => one.id === row.line_id);
   const alone = useBench((view) => view.alone);
   const formats = useFormats();
   if (!line) return null;
-  const shared = sharing(rows, row, kind);
+  const onRange = ticket.filter((one) => one.on && one.range_id === row.range_id).map((one) => one.id);
+  const shared = kind === "range" ? onRange : sharing(rows, row, kind);
   const into = alone ? [line.id] : shared;
   return (
     <>
       <PanelHead row={row} rows={rows} mix={about.mix} listening={listening} />
-      {waits && (
-        <p className="panel-waits" role="status">
-          {waits}
-        </p>
-      )}
       <ol className="station-path" aria-label="Path of the signal">
         {Object.entries(STATIONS).map(([one, ui]) => {
           const station = row.stations.find(({ kind: name }) => name === one);
@@ -54,7 +51,7 @@ export function DeliveryPanel({ rows, kind, listening, waits, ...about }: Delive
             >
               {one === kind && (
                 <>
-                  <p>{station?.sentence ?? ui.idle}</p>
+                  <Steady key={row.id}>{station?.sentence ?? ui.idle}</Steady>
                   <Scope kind={kind} row={row} shared={shared} rows={rows} />
                   <StationBody
                     key={`${row.id} ${kind}`}
@@ -68,6 +65,11 @@ export function DeliveryPanel({ rows, kind, listening, waits, ...about }: Delive
           );
         })}
       </ol>
+      {waits && (
+        <p className="panel-waits" role="status">
+          {waits}
+        </p>
+      )}
       <PanelFindings row={row} />
     </>
   );
@@ -199,6 +201,16 @@ function PathLine({ row, kind, title, said: [value, note], open, children }: Pat
   );
 }
 
+/** A sentence whose room does not shrink: the controls below it stay where they are while values change. */
+function Steady({ children }: { children: ReactNode }) {
+  const text = useRef<HTMLParagraphElement>(null);
+  useLayoutEffect(() => {
+    const { current } = text;
+    if (current) current.style.minHeight = `${current.offsetHeight}px`;
+  });
+  return <p ref={text}>{children}</p>;
+}
+
 interface ScopeProps {
   kind: string;
   row: Row;
@@ -215,7 +227,16 @@ function Scope({ kind, row, rows, shared }: ScopeProps) {
     ...new Set(rows.filter((one) => shared.includes(one.line_id)).map((one) => one.brief_title)),
   ];
   const words = `Shared by ${counted(shared.length, "delivery", "deliveries")}`;
-  if (kind === "range") return <p className="quiet">{words}.</p>;
+  if (kind === "range") {
+    return (
+      <fieldset className="scope" aria-label={words} title={titles.join(" · ")}>
+        <span>{words}.</span>
+        <Button size="small" onClick={() => session.ownRange(row.line_id)}>
+          Copy for this delivery
+        </Button>
+      </fieldset>
+    );
+  }
   return (
     <fieldset className="scope" aria-label={words} title={titles.join(" · ")}>
       <span>{words}.</span>

@@ -1,5 +1,5 @@
 import { Button, Input, Popover } from "antd";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { BenchState, Mix, Proposal, Row } from "../../../api/client";
 import { clock } from "../../../shared/text/format";
 import type { Range } from "../model";
@@ -24,55 +24,67 @@ export function RangeTabs({ mix, rows, add }: RangeTabsProps) {
   const session = useSession();
   const bench = useSetOut();
   const { id: chosenId } = useRange();
+  const tabs = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    tabs.current
+      ?.querySelector(`[data-range="${chosenId}"]`)
+      ?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [chosenId]);
   const [naming, setNaming] = useState<string | null>(null);
   return (
     <fieldset className="range-tabs" aria-label="Ranges">
-      {bench.ranges.map((range) => {
-        const words = wordsOf(range, rows);
-        const chosen = range.id === chosenId;
-        if (naming === range.id) {
+      <div className="range-scroll" ref={tabs}>
+        {bench.ranges.map((range) => {
+          const words = wordsOf(range, rows);
+          const chosen = range.id === chosenId;
+          if (naming === range.id) {
+            return (
+              <Input
+                key={range.id}
+                size="small"
+                autoFocus
+                className="range-name"
+                aria-label="Name of the range"
+                maxLength={120}
+                defaultValue={range.name}
+                placeholder="Name"
+                onBlur={(event) => {
+                  setNaming(null);
+                  session.setRange({ ...range, name: event.target.value.trim() });
+                }}
+                onKeyDown={(event) => {
+                  if (event.key === "Enter") event.currentTarget.blur();
+                  if (event.key === "Escape") setNaming(null);
+                }}
+              />
+            );
+          }
           return (
-            <Input
+            <span
               key={range.id}
-              size="small"
-              autoFocus
-              className="range-name"
-              aria-label="Name of the range"
-              maxLength={120}
-              defaultValue={range.name}
-              placeholder="Name"
-              onBlur={(event) => {
-                setNaming(null);
-                session.setRange({ ...range, name: event.target.value.trim() });
-              }}
-              onKeyDown={(event) => {
-                if (event.key === "Enter") event.currentTarget.blur();
-                if (event.key === "Escape") setNaming(null);
-              }}
-            />
-          );
-        }
-        return (
-          <span key={range.id} className={`range-tab${chosen ? " range-tab-chosen" : ""}`}>
-            <button
-              type="button"
-              aria-pressed={chosen}
-              title="Double-click to rename"
-              onClick={() => session.chooseRange(range.id)}
-              onDoubleClick={() => setNaming(range.id)}
-              onKeyDown={(event) => {
-                if (event.key === "F2") setNaming(range.id);
-                if (event.key === "Delete" && bench.ranges.length > 1) session.removeRange(range.id);
-              }}
+              data-range={range.id}
+              className={`range-tab${chosen ? " range-tab-chosen" : ""}`}
             >
-              <Swatch look={range.look} />
-              <b>{words}</b>
-              <small>{clock(range.end_frame - range.start_frame, mix.rate_hz)}</small>
-            </button>
-            {chosen && <RangeMenu mix={mix} rename={() => setNaming(range.id)} />}
-          </span>
-        );
-      })}
+              <button
+                type="button"
+                aria-pressed={chosen}
+                title="Double-click to rename"
+                onClick={() => session.chooseRange(range.id)}
+                onDoubleClick={() => setNaming(range.id)}
+                onKeyDown={(event) => {
+                  if (event.key === "F2") setNaming(range.id);
+                  if (event.key === "Delete" && bench.ranges.length > 1) session.removeRange(range.id);
+                }}
+              >
+                <Swatch look={range.look} />
+                <b>{words}</b>
+                <small>{clock(range.end_frame - range.start_frame, mix.rate_hz)}</small>
+              </button>
+              {chosen && <RangeMenu mix={mix} rename={() => setNaming(range.id)} />}
+            </span>
+          );
+        })}
+      </div>
       <MoreRanges mix={mix} bench={bench} add={add} />
     </fieldset>
   );

@@ -41,7 +41,12 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
       <div className="press-middle" aria-live="polite">
         {problem ? <span className="over">{problem}</span> : <PressState pressing={pressing} />}
       </div>
-      {!pressing.underWay && <span className="totals">{bytes(total)}</span>}
+      {!pressing.underWay && (
+        <span className="totals">
+          {bytes(total)}
+          {ticket && total > 0 && ` · about ${seconds(ticket.seconds)}`}
+        </span>
+      )}
       <SaveTo mix={mix} ticket={ticket} />
       <Button
         type="primary"
