@@ -21,8 +21,8 @@ TAGS = {"title": "Millrace", "artist": "The Sluicekeepers", "album": "Nine Weirs
     ("better", "worse"), [(FLAC, WAV), (FLAC, CD_FLAC), (CD_FLAC, MP3), (WAV, MP3), (MP3, SMALL), (FLAC, MONO)]
 )
 def test_lossless_with_a_cover_comes_first(better: dict[str, Any], worse: dict[str, Any]) -> None:
-    assert fitness(better, "ready") > fitness(worse, "ready")
-    assert fitness(worse, "ready") > fitness(better, "look"), "a file without findings comes before all others"
+    assert fitness(better, True) > fitness(worse, True)
+    assert fitness(worse, True) > fitness(better, False), "a file without findings comes before all others"
 
 
 def test_copies_of_one_recording_share_tags_and_length() -> None:

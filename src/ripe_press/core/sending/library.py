@@ -4,7 +4,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from ripe_press.core.formats.capabilities import CAPABILITIES, kinds_of
-from ripe_press.core.rules.findings import Verdict
 
 _NAMED = ("title", "version", "artist", "album", "track", "disc")
 _STEP_S = 0.5
@@ -17,7 +16,7 @@ def recording(fields: Mapping[str, str], about: Mapping[str, Any]) -> tuple[obje
     return (*(fields.get(name, "") for name in _NAMED), round(seconds / _STEP_S))
 
 
-def fitness(about: Mapping[str, Any], verdict: Verdict) -> tuple[object, ...]:
+def fitness(about: Mapping[str, Any], ready: bool) -> tuple[object, ...]:
     """The higher, the better for a library: without findings, lossless, with room for a cover, small for that.
 
     Of lossless files in the same kind of container, and of lossy ones, the larger has kept more. Common practice, no
@@ -28,4 +27,4 @@ def fitness(about: Mapping[str, Any], verdict: Verdict) -> tuple[object, ...]:
     lossless = can is not None and not can.lossy
     covered = can is not None and can.pictures
     packed = can is not None and can.compressed
-    return verdict == "ready", lossless, covered and packed, about.get("channels", 0), about.get("bytes", 0)
+    return ready, lossless, covered and packed, about.get("channels", 0), about.get("bytes", 0)

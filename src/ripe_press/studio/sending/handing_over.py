@@ -104,7 +104,7 @@ def fitting_copies(parcels: Iterable[NewParcel]) -> list[NewParcel]:
 
 
 def _fitness(one: NewParcel) -> tuple[Any, ...]:
-    return fitness(one.parcel["about"], one.verdict)
+    return fitness(one.parcel["about"], one.verdict == "ready")
 
 
 def may_leave(report: FileReport, accepted_by: str) -> ParcelState:
