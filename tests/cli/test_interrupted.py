@@ -74,9 +74,9 @@ def test_a_killed_command_is_interrupted_in_the_history_and_taken_up_again(clien
     command.kill()
     command.communicate(timeout=60)
     looked = subprocess.run([COMMAND, "history", "--json"], capture_output=True, text=True, check=True).stdout
-    assert json.loads(looked)["pressings"][0]["state"] == "cut-off"
+    assert json.loads(looked)["pressings"][0]["state"] == "interrupted"
     (cut,) = client.get("/api/press").json()["open"]
-    assert (cut["state"], [one["state"] for one in cut["lines"]]) == ("cut-off", ["named", "waiting"])
+    assert (cut["state"], [one["state"] for one in cut["lines"]]) == ("interrupted", ["named", "queued"])
     assert cut["error"].startswith("Interrupted at ") and cut["error"].endswith("; 1 file kept.")
     kept = Path(cut["files"][0]["path"])
     before = kept.stat().st_mtime_ns

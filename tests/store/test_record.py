@@ -75,7 +75,7 @@ def test_queue_is_taken_in_order_and_is_editable(database: Database) -> None:
     assert not record.take_out(b, "Once more.")
     assert record.take_next() == d
     assert not record.move(d, 1), "it runs"
-    assert [(one.id, one.state) for one in record.open()] == [(d, "running"), (c, "waiting"), (a, "waiting")]
+    assert [(one.id, one.state) for one in record.open()] == [(d, "running"), (c, "queued"), (a, "queued")]
     assert [record.take_next() for _ in range(3)] == [c, a, None]
 
 
@@ -88,10 +88,10 @@ def test_failed_pressing_resumes_with_unfinished_files(database: Database) -> No
     assert record.reopen(number)
     found = record.get(number)
     assert found
-    assert [(file.state, file.error) for file in found.files] == [("named", None), ("waiting", None)]
+    assert [(file.state, file.error) for file in found.files] == [("named", None), ("queued", None)]
     assert [one.id for one in record.open()] == [later, number], "behind what waits already"
     record.cut_off(later, "It was stopped.")
-    assert [(one.id, one.state) for one in record.open()] == [(number, "waiting"), (later, "cut-off")]
+    assert [(one.id, one.state) for one in record.open()] == [(number, "queued"), (later, "interrupted")]
     record.reopen(later)
     assert record.take_next() == later, "what was cut off keeps its place"
     record.set_files(later, [])

@@ -38,6 +38,8 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> Path:
         brief = next(one for one in client.get("/api/briefs").json() if one["id"] == "archive")
         own = {key: value for key, value in brief.items() if key != "own"}
         assert client.put("/api/briefs", json={**own, "id": "the-shed", "title": "The shed"}).status_code == 200
+        saved = client.put("/api/sets", json={"name": "Album", "bench": bench(RATE // 2, RATE)})
+        assert saved.status_code == 200
         wish = {"mix_id": first, "bench": client.get(f"/api/mixes/{first}").json()["bench"]}
         assert pressed(client, client.post("/api/pressings", json=wish).json()["id"])["state"] == "done"
         wait_for(lambda: len(client.get("/api/shelf").json()["mixes"]) == 2)
@@ -65,7 +67,7 @@ def test_an_empty_data_folder_has_everything_afterwards_and_no_sound_travels(mad
     with zipfile.ZipFile(made / "all.zip") as file:
         assert not [name for name in file.namelist() if name.endswith(".wav")]
     found = carry_in(folder, made / "all.zip")
-    assert found["taken"] == {"brief": 1, "mix": 2, "running order": 1, "pressing": 1} and not found["left"]
+    assert found["taken"] == {"brief": 1, "set": 1, "mix": 2, "running order": 1, "pressing": 1} and not found["left"]
     with TestClient(make_app(Studio(folder)), OWN) as client:
         there = {one["title"]: one for one in client.get("/api/shelf").json()["mixes"]}
         mix = there["Headrace"]
@@ -76,6 +78,7 @@ def test_an_empty_data_folder_has_everything_afterwards_and_no_sound_travels(mad
         assert client.post(f"/api/mixes/{mix['id']}/ticket", json=bench_of_it).json()["rows"]
         (order,) = client.get("/api/orders").json()
         assert client.get(f"/api/orders/{order['id']}").json()["order"]["entries"][0]["mix"] == mix["id"]
+        assert "Album" in [one["name"] for one in client.get("/api/sets").json()]
         assert "the-shed" in [one["id"] for one in client.get("/api/briefs").json()]
         assert client.get("/api/pressings", params={"find": "Headrace"}).json()["rows"]
         # The uploaded mix is reported as missing, and complete once its file is added again.
@@ -88,7 +91,7 @@ def test_an_empty_data_folder_has_everything_afterwards_and_no_sound_travels(mad
 def test_twice_is_once(made: Path, folder: DataFolder) -> None:
     carry_in(folder, made / "all.zip")
     found = carry_in(folder, made / "all.zip")
-    assert found["taken"] == {} and found["there"] == {"brief": 1, "mix": 2, "running order": 1, "pressing": 1}
+    assert found["taken"] == {} and found["there"] == {"brief": 1, "set": 1, "mix": 2, "running order": 1, "pressing": 1}
 
 
 def test_differing_item_is_kept_and_reported(made: Path, folder: DataFolder) -> None:
@@ -100,7 +103,7 @@ def test_differing_item_is_kept_and_reported(made: Path, folder: DataFolder) -> 
         client.put("/api/briefs", json={**own, "id": "the-shed", "title": "Another shed"})
     found = carry_in(folder, made / "all.zip")
     assert sorted(one.split(" ")[1] for one in found["left"]) == ["bench", "brief"]
-    assert found["taken"] == {"mix": 1, "running order": 1, "pressing": 1}
+    assert found["taken"] == {"set": 1, "mix": 1, "running order": 1, "pressing": 1}
     mix = shelf(folder)["Headrace"]
     assert mix.end_frame == RATE // 4 and mix.pressed_at
 
@@ -162,7 +165,7 @@ def test_both_commands_report_their_result(made: Path, tmp_path: Path) -> None:
     done = CliRunner().invoke(app, ["export", str(out), "--data", str(made / "data"), "--json"])
     assert json.loads(done.output)["bytes"] == out.stat().st_size
     said = CliRunner().invoke(app, ["import", str(out), "--data", str(tmp_path / "new")])
-    assert said.output == "imported: 1 brief, 2 mixes, 1 running order, 1 pressing\n"
+    assert said.output == "imported: 1 brief, 1 set, 2 mixes, 1 running order, 1 pressing\n"
     nothing = CliRunner().invoke(app, ["export", str(out), "--data", str(tmp_path / "empty")])
     assert getattr(nothing.exception, "code", "") == "export.nothing"
     missing = CliRunner().invoke(app, ["import", str(tmp_path / "no.zip"), "--data", str(tmp_path / "new")])

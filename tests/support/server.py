@@ -67,7 +67,7 @@ def settled(client: TestClient, arrival: str, seconds: float = 60.0) -> dict[str
 def pressed(client: TestClient, number: int) -> dict[str, Any]:
     def ask() -> Any:
         state = client.get(f"/api/pressings/{number}").json()
-        return state if state["state"] not in ("waiting", "running") else None
+        return state if state["state"] not in ("queued", "running") else None
 
     found: dict[str, Any] = wait_for(ask)
     return found

@@ -11,11 +11,11 @@ JobStateName = Literal["queued", "running", "done", "failed", "cancelled", "inte
 """*interrupted*: ended early; what it made so far is kept where it is of use."""
 VERDICTS = {"ready": "Ready", "look": "Review", "stop": "Blocked"}
 PRESSINGS = {
-    "waiting": "queued", "running": "running", "cut-off": "interrupted", "done": "done", "failed": "failed",
+    "queued": "queued", "running": "running", "interrupted": "interrupted", "done": "done", "failed": "failed",
     "cancelled": "cancelled",
 }  # fmt: skip
 FILES = {
-    "waiting": "queued", "settling": "measuring level", "making": "rendering", "reading-back": "verifying",
+    "queued": "queued", "settling": "measuring level", "making": "rendering", "reading-back": "verifying",
     "naming": "saving", "named": "done", "left-out": "blocked", "failed": "failed", "cancelled": "cancelled",
 }  # fmt: skip
 TRANSFERS = {

@@ -8,14 +8,15 @@ from statistics import median
 from typing import Any, Literal
 
 from ripe_press.core.sheet.file_report import FileReport, report_from_row, report_row
+from ripe_press.core.words import JobStateName
 from ripe_press.store.db import Database
 
-State = Literal["waiting", "running", "cut-off", "done", "failed", "cancelled"]
-"""*cut-off*: interrupted by the end of the application, resumed on request."""
+State = JobStateName
+"""*interrupted*: by the end of the application, resumed on request."""
 Verdict = Literal["ready", "look", "stop"]
 Found = Literal["as-pressed", "moved", "changed", "gone"]
 FileState = Literal[
-    "waiting", "settling", "making", "reading-back", "naming", "named", "left-out", "failed", "cancelled"
+    "queued", "settling", "making", "reading-back", "naming", "named", "left-out", "failed", "cancelled"
 ]
 ENDS: tuple[FileState, ...] = ("named", "left-out", "failed", "cancelled")
 """The states that a file stays in."""
@@ -39,36 +40,36 @@ _ADD_WORDS = "UPDATE words_of_pressings SET words = words || ' ' || :words WHERE
 _ONE = f"SELECT {_COLUMNS} FROM pressings WHERE id = :id"  # noqa: S608 - a constant of this module
 _LATEST = f"SELECT {_COLUMNS} FROM pressings WHERE mix_id = :mix_id ORDER BY id DESC LIMIT 1"  # noqa: S608
 _OPEN = f"""
-SELECT {_COLUMNS} FROM pressings WHERE state IN ('waiting', 'running', 'cut-off')
-ORDER BY state = 'running' DESC, state = 'cut-off', place
+SELECT {_COLUMNS} FROM pressings WHERE state IN ('queued', 'running', 'interrupted')
+ORDER BY state = 'running' DESC, state = 'interrupted', place
 """  # noqa: S608
-_UNFINISHED = f"SELECT {_COLUMNS} FROM pressings WHERE state IN ('waiting', 'running') ORDER BY place"  # noqa: S608
+_UNFINISHED = f"SELECT {_COLUMNS} FROM pressings WHERE state IN ('queued', 'running') ORDER BY place"  # noqa: S608
 _NEXT = """
 UPDATE pressings SET state = 'running', error = NULL
-WHERE id = (SELECT id FROM pressings WHERE state = 'waiting' ORDER BY place LIMIT 1)
+WHERE id = (SELECT id FROM pressings WHERE state = 'queued' ORDER BY place LIMIT 1)
 RETURNING id
 """
-_PUT_BACK = "UPDATE pressings SET state = 'waiting' WHERE id = :id"
-_CUT_OFF = "UPDATE pressings SET state = 'cut-off', error = :error WHERE id = :id"
+_PUT_BACK = "UPDATE pressings SET state = 'queued' WHERE id = :id"
+_CUT_OFF = "UPDATE pressings SET state = 'interrupted', error = :error WHERE id = :id"
 _TAKE_OUT = """
 UPDATE pressings SET state = 'cancelled', error = :error, ended_at = strftime('%Y-%m-%dT%H:%M:%SZ', 'now')
-WHERE id = :id AND state IN ('waiting', 'cut-off')
+WHERE id = :id AND state IN ('queued', 'interrupted')
 """
 _REOPEN = """
 UPDATE pressings
-SET state = 'waiting', error = NULL, ended_at = NULL, place = CASE state
-    WHEN 'cut-off' THEN place ELSE (SELECT max(place) + 1 FROM pressings) END
+SET state = 'queued', error = NULL, ended_at = NULL, place = CASE state
+    WHEN 'interrupted' THEN place ELSE (SELECT max(place) + 1 FROM pressings) END
 WHERE id = :id AND (
-    state IN ('cut-off', 'failed', 'cancelled')
+    state IN ('interrupted', 'failed', 'cancelled')
     OR state = 'done'
     AND EXISTS (SELECT 1 FROM pressed_files WHERE pressing_id = :id AND state IN ('failed', 'cancelled'))
 )
 """
 _REOPEN_FILES = """
-UPDATE pressed_files SET state = 'waiting', error = NULL, report = NULL
+UPDATE pressed_files SET state = 'queued', error = NULL, report = NULL
 WHERE pressing_id = :id AND state IN ('failed', 'cancelled')
 """
-_WAITING = "SELECT id, place FROM pressings WHERE state = 'waiting' ORDER BY place"
+_WAITING = "SELECT id, place FROM pressings WHERE state = 'queued' ORDER BY place"
 _PLACE = "UPDATE pressings SET place = :place WHERE id = :id"
 _END = """
 UPDATE pressings
@@ -133,7 +134,7 @@ class StoredFile:
     number: int
     path: str
     replaces: bool = False
-    state: FileState = "waiting"
+    state: FileState = "queued"
     error: str | None = None
     report: FileReport | None = None
     found: Found | None = None
@@ -203,7 +204,7 @@ class Pressings:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, new: NewPressing, state: State = "waiting", begin: Callable[[int], None] = lambda _id: None) -> int:
+    def add(self, new: NewPressing, state: State = "queued", begin: Callable[[int], None] = lambda _id: None) -> int:
         """Opens a pressing, last in the line, and gives its id; ``begin`` is called before others can see it."""
         values = {
             "mix_id": new.mix_id, "mix_title": new.mix_title, "mix_path": new.mix_path,

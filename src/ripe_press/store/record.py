@@ -63,7 +63,7 @@ class Record:
 
 def _where(words: str, verdict: str, ended: bool) -> tuple[list[str], dict[str, Any]]:
     """Conditions of fixed text, and the values for them."""
-    where = ["state IN ('done', 'failed', 'cancelled')" if ended else "state != 'waiting'"]
+    where = ["state IN ('done', 'failed', 'cancelled')" if ended else "state != 'queued'"]
     values: dict[str, Any] = {}
     parts = words.replace("\0", " ").split()
     if long := [f'"{part.replace(chr(34), chr(34) * 2)}"' for part in parts if len(part) >= _TRIGRAM]:

@@ -171,7 +171,7 @@ class Studio:
     def close(self) -> None:
         """Ends everything; interrupted pressings start again at the next start."""
         self.give_up()
-        self.watch.close()
+        self.watch.close(self.watch.every_s + 1)
         self.burns.close()
         # Their workers have ended already.
         for jobs in (self.comparisons, self.mix_comparisons, self.press_room.checks):

@@ -191,3 +191,35 @@ def test_the_parts_of_the_bench_are_made_larger_by_key_and_stay_so(bench: Page) 
     bench.reload()
     expect(panel).to_be_visible()
     bench.wait_for_function("document.querySelector('[aria-label=Delivery]').offsetWidth > 340")
+
+
+def test_a_finding_is_signed_off_once_for_all_files(bench: Page) -> None:
+    tags = [["title", "Eel Ladder"]]
+    number = int(bench.url.rsplit("/", 1)[1])
+    lines = [{"id": f"d{at}", "brief": brief, "range_id": "r1"} for at, brief in enumerate(("audio-cd", "archive"))]
+    wish = {"ranges": [{"id": "r1", "start_frame": 0, "end_frame": RATE * 5}], "ticket": lines, "tags": tags}
+    assert bench.request.put(f"/api/mixes/{number}/bench", data=wish).ok
+    bench.reload()
+    bench.get_by_role("button", name=re.compile("^2 findings in 2 files")).click()
+    findings = bench.get_by_role("list", name="Findings")
+    findings.get_by_role("button", name="Sign off…").first.click()
+    findings.get_by_label("Your name").fill("Ada Weir")
+    findings.get_by_label("Reason").fill("No artist yet.")
+    findings.get_by_role("button", name="Sign off", exact=True).click()
+    expect(findings).to_contain_text("Signed off by Ada Weir: No artist yet.")
+    expect(bench.get_by_role("button", name=re.compile("1 signed off"))).to_be_visible()
+    findings.get_by_role("button", name="Remove sign-off").click()
+    expect(bench.get_by_role("button", name=re.compile("1 signed off"))).to_have_count(0)
+
+
+def test_a_delivery_gets_a_range_of_its_own(bench: Page) -> None:
+    bench.keyboard.press("d")
+    bench.get_by_role("dialog").get_by_role("button", name=re.compile("^Archive")).dblclick()
+    delivery = station(bench, "Range")
+    expect(delivery).to_contain_text("Shared by 2 deliveries.")
+    delivery.get_by_role("button", name="Copy for this delivery").click()
+    expect(delivery.get_by_text("Shared by")).to_have_count(0)
+    ranges = bench.get_by_role("group", name="Ranges")
+    expect(ranges.get_by_role("button", name=re.compile("Whole mix"))).to_have_count(2)
+    bench.get_by_role("button", name="Undo").click()
+    expect(delivery).to_contain_text("Shared by 2 deliveries.")

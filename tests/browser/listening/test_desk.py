@@ -109,7 +109,7 @@ def counted(server: Any, tmp_path_factory: pytest.TempPathFactory) -> dict[str, 
         ]
         wish = bench(0, RATE * SECONDS, ticket=ticket)
         number = ask("POST", "/api/pressings", {"mix_id": found["mix_id"], "bench": wish})["id"]
-        while (made := ask("GET", f"/api/pressings/{number}"))["state"] in ("waiting", "running"):
+        while (made := ask("GET", f"/api/pressings/{number}"))["state"] in ("queued", "running"):
             time.sleep(0.1)
     assert len(made["files"]) == 3, made
     pressing: dict[str, Any] = made

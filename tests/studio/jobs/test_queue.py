@@ -61,7 +61,7 @@ def test_paused_pressing_resumes_at_its_place(tmp_path: Path) -> None:
         set_press(client, paused=True)
         wait_for(lambda: not moves(client, number))
         held = client.get(f"/api/pressings/{number}").json()
-        assert (held["state"], state(client, later)) == ("running", "waiting")
+        assert (held["state"], state(client, later)) == ("running", "queued")
         assert 0 < sum(line["part"] for line in held["lines"]) < 2
         assert client.get("/api/press").json()["paused"]
         set_press(client, paused=False)
@@ -116,7 +116,7 @@ def test_interrupted_pressing_resumes_or_waits_as_set(goes_on: bool, tmp_path: P
     with TestClient(make_app(Studio(folder)), OWN) as client:
         if not goes_on:
             found = client.get(f"/api/pressings/{number}").json()
-            assert (found["state"], state(client, later)) == ("cut-off", "cut-off")
+            assert (found["state"], state(client, later)) == ("interrupted", "interrupted")
             assert found["error"].startswith("Interrupted by shutdown at ")
             assert client.post(f"/api/pressings/{later}/cancel").status_code == 202
             assert client.post(f"/api/pressings/{number}/go-on").status_code == 202

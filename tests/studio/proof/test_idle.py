@@ -1,5 +1,6 @@
 """Comparisons while the machine is idle: newest first, each once, and none twice after a restart."""
 
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -96,13 +97,13 @@ def test_it_runs_only_while_nothing_else_does(client: TestClient, monkeypatch: p
     busy = [True]
     watched = Watched(own._kept, own._settings, own._comparisons, own._stored, lambda: busy[0])
     watched.start()
-    idle.threading.Event().wait(0.3)
+    threading.Event().wait(0.3)
     assert not steps
     busy[0] = False
     wait_for(lambda: steps, 5)
     assert client.patch("/api/press", json={"compares_idle": False}).json()["compares_idle"] is False
-    idle.threading.Event().wait(0.1)
+    threading.Event().wait(0.1)
     steps.clear()
-    idle.threading.Event().wait(0.3)
+    threading.Event().wait(0.3)
     watched.close()
     assert not steps

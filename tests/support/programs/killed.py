@@ -51,7 +51,7 @@ def main() -> None:
             room.press(mix, document_for(studio.mix_views, mix, bench, {BLANK.id: BLANK}))
         else:
             say("pressing")
-        while (state := room.pressing(1).state) in ("waiting", "running"):
+        while (state := room.pressing(1).state) in ("queued", "running"):
             time.sleep(0.02)
         say(state)
 

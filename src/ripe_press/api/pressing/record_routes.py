@@ -1,6 +1,6 @@
 """Routes of pressings: queue, history and pressed files."""
 
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -224,12 +224,18 @@ def _document(studio: Studio, mix: StoredMix, bench: Bench) -> Document:
 
 def _batch(wish: schemas.BatchRequest, studio: Studio) -> list[tuple[StoredMix, Bench]]:
     """Every mix with its bench; all of them are found before the first of them is pressed."""
+    like = None
     if wish.like is not None:
         like = bench_of(studio.shelf.mix(wish.like).bench)
-    else:
-        like = studio.sets.named(wish.set) if wish.set else set_for(dict.fromkeys(wish.briefs, NO_CHANGES))
-    mixes = [studio.shelf.mix(mix_id) for mix_id in dict.fromkeys(wish.mix_ids)]
-    return [(mix, ticket_of(bench_of(mix.bench), like, (0, mix.frames))) for mix in mixes]
+    elif wish.set:
+        like = studio.sets.named(wish.set)
+    found = []
+    for mix in [studio.shelf.mix(mix_id) for mix_id in dict.fromkeys(wish.mix_ids)]:
+        own = bench_of(mix.bench)
+        # Briefs alone say nothing of existing files.
+        plain = replace(set_for(dict.fromkeys(wish.briefs, NO_CHANGES)), clash=own.clash)
+        found.append((mix, ticket_of(own, like or plain, (0, mix.frames))))
+    return found
 
 
 def _planned(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:

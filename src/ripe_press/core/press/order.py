@@ -12,7 +12,7 @@ from ripe_press.core.rules.findings import Check, Finding, Verdict
 from ripe_press.core.stations import NO_FINISH, Finish, Path as StationPath, PathReport
 from ripe_press.core.stations.size.forecast import Forecast
 
-FileState = Literal["waiting", "settling", "making", "reading-back", "naming", "named", "left-out", "failed"]
+FileState = Literal["queued", "settling", "making", "reading-back", "naming", "named", "left-out", "failed"]
 """The life of a file. *left-out*: the file was made but is blocked, or was skipped. The last three are its end."""
 
 

@@ -238,6 +238,7 @@ def _path(text: str) -> None:
 _RULES: dict[str, Callable[[dict[str, Any]], object]] = {
     "briefs": lambda row: brief_from_row(plain(row["body"])),
     "label_patterns": _label,
+    "delivery_sets": lambda row: bench_of(plain(row["body"])),
     "drop_offs": lambda row: checked_drop_off(drop_off_from(plain(row["settings"]))),
     "mixes": _mix,
     "mix_versions": _version,

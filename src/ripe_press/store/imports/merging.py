@@ -60,6 +60,7 @@ class _Taking:
     def all(self) -> None:
         self._named("briefs", "id", "brief", ("body",))
         self._named("label_patterns", "name", "label pattern", ("pattern", "style"))
+        self._named("delivery_sets", "name", "set", ("body",))
         self._named("drop_offs", "name", "drop-off", ("settings",))
         for row in self._rows("mixes"):
             self._mix(row)

@@ -4,6 +4,7 @@ from .folder import JobFolder as JobFolder, JobProgress as JobProgress
 from .job import Jobs as Jobs, JobState as JobState, Work as Work, running as running
 from .queue import PressQueue as PressQueue
 from .time_left import TimeLeft as TimeLeft, effort_of as effort_of, foretold_seconds as foretold_seconds
+from .watch import Watch as Watch
 from .workers import (
     WorkerPool as WorkerPool,
     begin as begin,

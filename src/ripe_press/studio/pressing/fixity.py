@@ -1,12 +1,12 @@
 """Nightly check of all recorded files, one pressing after the other."""
 
-import threading
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from ripe_press.core.errors import RipePressError
 from ripe_press.store.settings import Settings
 from ripe_press.store.upkeep import Upkeep
+from ripe_press.studio.jobs import Watch
 from ripe_press.studio.log import logger
 from ripe_press.studio.pressing.files_check import Checks
 from ripe_press.studio.pressing.room import PressRoom
@@ -31,21 +31,12 @@ class Fixity:
     """The newest of them, a few."""
 
 
-class FixityWatch:
+class FixityWatch(Watch):
     """Runs the nightly check while the application runs, and never during a pressing."""
 
     def __init__(self, record: Upkeep, settings: Settings, checks: Checks, press_room: PressRoom) -> None:
+        super().__init__("fixity", _LOOK_S)
         self._record, self._settings, self._checks, self._room = record, settings, checks, press_room
-        self._closing = threading.Event()
-        self._thread = threading.Thread(target=self._work, name="fixity", daemon=True)
-
-    def start(self) -> None:
-        """Begins to look at the clock."""
-        self._thread.start()
-
-    def close(self) -> None:
-        """Ends; the rest is checked another night."""
-        self._closing.set()
 
     def state(self) -> Fixity:
         """How the record stands."""
@@ -72,24 +63,21 @@ class FixityWatch:
     def check_all(self) -> None:
         """Checks every file of the record, those first that were not looked at for the longest time."""
         for number in self._record.longest_unseen():
-            while self._room.busy and not self._closing.wait(_STEP_S):
+            while self._room.busy and not self.closing.wait(_STEP_S):
                 pass
             try:
                 self._checks.look(number, self._room.pressing(number).files)
             except RipePressError:
                 continue
-            while self._checks.runs(number) and not self._closing.wait(_STEP_S):
+            while self._checks.runs(number) and not self.closing.wait(_STEP_S):
                 pass
-            if self._closing.is_set():
+            if self.closing.is_set():
                 return
         self._settings.set(_LAST, datetime.now(UTC).isoformat(timespec="seconds"))
         found = self.state()
         _LOG.info("record checked", changed=found.changed, gone=found.gone)
 
-    def _work(self) -> None:
-        while not self._closing.wait(_LOOK_S):
-            try:
-                if self.nightly and self.is_due(datetime.now().astimezone()):
-                    self.check_all()
-            except RipePressError as error:
-                _LOG.warning("the file check failed", why=error.message)
+    def look(self) -> None:
+        """Checks everything where a night has come."""
+        if self.nightly and self.is_due(datetime.now().astimezone()):
+            self.check_all()

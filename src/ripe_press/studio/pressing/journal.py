@@ -116,7 +116,7 @@ def as_found(file: StoredFile) -> StoredFile:
         return file
     if file.state == "naming" and file.report and _is_there(Path(file.path), file.report):
         return replace(file, state="named")
-    return replace(file, state="waiting", report=None)
+    return replace(file, state="queued", report=None)
 
 
 def _is_there(path: Path, report: FileReport) -> bool:

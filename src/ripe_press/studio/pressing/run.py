@@ -342,7 +342,7 @@ def _whole_groups(files: list[StoredFile], planned: Sequence[RequestedFile]) -> 
     wholes = [_whole(planned[file.number].planned.wish) for file in files]
     cut = {whole for whole, file in zip(wholes, files, strict=True) if not file.ended} - {""}
     return [
-        replace(file, state="waiting", replaces=True, report=None) if whole in cut and file.state == "named" else file
+        replace(file, state="queued", replaces=True, report=None) if whole in cut and file.state == "named" else file
         for whole, file in zip(wholes, files, strict=True)
     ]
 

@@ -1,17 +1,14 @@
 """Comparisons with the mix that start while the machine is idle, one file after the other."""
 
 import os
-import threading
 from collections.abc import Callable
 
-from ripe_press.core.errors import RipePressError
 from ripe_press.store.held_files import HeldFiles
 from ripe_press.store.pressings import StoredFile, StoredPressing
 from ripe_press.store.settings import Settings
-from ripe_press.studio.log import logger
+from ripe_press.studio.jobs import Watch
 from ripe_press.studio.proof.mix_comparison import MixComparisons
 
-_LOG = logger("comparisons")
 _ON = "comparisons when idle"
 _LOOK_S, _IDLE_LOOKS = 2.0, 10
 _NEWEST, _MOST = 50, 200
@@ -20,7 +17,7 @@ _FREE = 0.7
 """Share of the cores in use, at most, for a machine to count as idle."""
 
 
-class IdleComparisons:
+class IdleComparisons(Watch):
     """Compares the files of the newest pressings while nothing else runs; results are kept over a restart."""
 
     def __init__(
@@ -31,21 +28,13 @@ class IdleComparisons:
         stored: Callable[[int, int], tuple[StoredPressing, StoredFile]],
         busy: Callable[[], bool],
     ) -> None:
+        super().__init__("idle comparisons", _LOOK_S)
         self._kept, self._settings, self._comparisons, self._stored, self._busy = (
             kept, settings, comparisons, stored, busy,
         )  # fmt: skip
         self._tried: set[tuple[int, int]] = set()
         self._last: tuple[StoredPressing, StoredFile] | None = None
-        self._closing = threading.Event()
-        self._thread = threading.Thread(target=self._work, name="idle comparisons", daemon=True)
-
-    def start(self) -> None:
-        """Begins to look for idle time."""
-        self._thread.start()
-
-    def close(self) -> None:
-        """Ends; the rest is compared after the next start."""
-        self._closing.set()
+        self._quiet = 0
 
     @property
     def on(self) -> bool:
@@ -72,15 +61,9 @@ class IdleComparisons:
             return True
         return False
 
-    def _work(self) -> None:
-        quiet = 0
-        while not self._closing.wait(_LOOK_S):
-            try:
-                if not self.on or self._busy() or os.getloadavg()[0] > _FREE * (os.cpu_count() or 1):
-                    quiet = 0
-                    continue
-                quiet += 1
-                if quiet >= _IDLE_LOOKS:
-                    self.step()
-            except RipePressError as error:
-                _LOG.warning("the comparison failed", why=error.message)
+    def look(self) -> None:
+        """Counts the looks at an idle machine, and takes a step once there were enough."""
+        idle = self.on and not self._busy() and os.getloadavg()[0] <= _FREE * (os.cpu_count() or 1)
+        self._quiet = self._quiet + 1 if idle else 0
+        if self._quiet >= _IDLE_LOOKS:
+            self.step()

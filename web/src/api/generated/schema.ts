@@ -4088,7 +4088,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "settling" | "making" | "reading-back" | "naming" | "named" | "left-out" | "failed" | "cancelled";
+            state: "queued" | "settling" | "making" | "reading-back" | "naming" | "named" | "left-out" | "failed" | "cancelled";
             /** Times Realtime */
             times_realtime: number | null;
         };
@@ -6267,7 +6267,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "running" | "cut-off" | "done" | "failed" | "cancelled";
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
             /** Times Realtime */
             times_realtime: number | null;
             /**
@@ -6384,7 +6384,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "running" | "cut-off" | "done" | "failed" | "cancelled";
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
             /** Verdict */
             verdict: ("ready" | "look" | "stop") | null;
         };

@@ -251,7 +251,7 @@ export function useKeptBench(mix: Mix, session: BenchSession): string | null {
 }
 
 const isUnderWay = (pressing: Pressing | undefined) =>
-  pressing?.state === "waiting" || pressing?.state === "running";
+  pressing?.state === "queued" || pressing?.state === "running";
 
 /** The newest pressing of a mix, followed while it runs, also when it was begun on another page. */
 export function usePressing(mixId: number) {

@@ -10,12 +10,12 @@ export function Waiting({ pressings }: { pressings: readonly Pressing[] }) {
   const out = usePressingAction(api.cancel);
   const goOn = usePressingAction(api.goOn);
   if (!pressings.length) return null;
-  const line = pressings.filter((one) => one.state === "waiting");
+  const line = pressings.filter((one) => one.state === "queued");
   return (
     <ol className="waiting" aria-label="Queue">
       {pressings.map((pressing) => {
         const place = line.indexOf(pressing);
-        const cut = pressing.state === "cut-off";
+        const cut = pressing.state === "interrupted";
         return (
           <li key={pressing.id}>
             <b>{pressing.mix_title}</b>

@@ -31,4 +31,4 @@ export const useRecord = (find: string, verdict: Verdict | "") =>
     placeholderData: (before) => before,
   });
 
-export const isOpen = (pressing: Pressing) => ["waiting", "running", "cut-off"].includes(pressing.state);
+export const isOpen = (pressing: Pressing) => ["queued", "running", "interrupted"].includes(pressing.state);

@@ -21,9 +21,9 @@ test("file state, with speed while rendering", () => {
 });
 
 test("waiting pressing shows its duration, interrupted one its reason", () => {
-  const pressing = { state: "waiting", waits_seconds: 9.2, error: null } as Pressing;
+  const pressing = { state: "queued", waits_seconds: 9.2, error: null } as Pressing;
   expect(waiting(pressing)).toBe("queued, about 9 s");
-  expect(waiting({ ...pressing, state: "cut-off", error: "It was stopped." })).toBe("It was stopped.");
+  expect(waiting({ ...pressing, state: "interrupted", error: "It was stopped." })).toBe("It was stopped.");
 });
 
 test("estimate error is in whole percent, never 0", () => {

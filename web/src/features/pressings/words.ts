@@ -19,7 +19,7 @@ export function files(count: number): string {
 
 /** The state of a queued pressing; an interrupted one has its own sentence. */
 export function waiting(pressing: Pressing): string {
-  if (pressing.state === "cut-off") return pressing.error ?? "Interrupted.";
+  if (pressing.state === "interrupted") return pressing.error ?? "Interrupted.";
   const work = pressing.waits_seconds;
   if (!work) return "queued";
   return `queued, ${work < 0.95 ? "" : "about "}${seconds(work)}`;

@@ -21,7 +21,7 @@ const MOST_VOICES = 24;
 /** The files of a pressing: playback against the mix and each other, and the checks of each. */
 export function ProofRoom({ pressing, mode }: { pressing: Pressing; mode: Mode }) {
   // During the pressing, every finished file would reopen the listening desk.
-  const through = pressing.state !== "running" && pressing.state !== "waiting";
+  const through = pressing.state !== "running" && pressing.state !== "queued";
   const heard = pressing.files
     .filter((file) => through && file.there && file.verdict !== "stop")
     .slice(0, MOST_VOICES - 1);

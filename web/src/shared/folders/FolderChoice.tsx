@@ -135,7 +135,7 @@ function Browsing({ of, from, go, choose }: BrowsingProps) {
           {problem.message}
         </p>
       )}
-      <ul aria-label={`Folders in ${folderName(here?.path ?? "")}`}>
+      <ul className="pick-list" aria-label={`Folders in ${folderName(here?.path ?? "")}`}>
         {here?.folders.map((one) => (
           <li key={one}>
             <button type="button" onClick={() => go(`${here.path.replace(/\/$/, "")}/${one}`)}>

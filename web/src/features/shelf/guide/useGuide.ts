@@ -6,7 +6,7 @@ import { withRemedy } from "../../../shared/remedies";
 import { benchFor, type Mended, mend } from "./plan";
 
 const MOST_STEPS = 4;
-const ENDED: readonly Pressing["state"][] = ["done", "failed", "cancelled", "cut-off"];
+const ENDED: readonly Pressing["state"][] = ["done", "failed", "cancelled", "interrupted"];
 
 /** Which mix, where to, and what becomes of it: everything that is asked for and known on the way to one file. */
 export function useGuide() {
