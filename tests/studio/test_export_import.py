@@ -91,7 +91,13 @@ def test_an_empty_data_folder_has_everything_afterwards_and_no_sound_travels(mad
 def test_twice_is_once(made: Path, folder: DataFolder) -> None:
     carry_in(folder, made / "all.zip")
     found = carry_in(folder, made / "all.zip")
-    assert found["taken"] == {} and found["there"] == {"brief": 1, "set": 1, "mix": 2, "running order": 1, "pressing": 1}
+    assert found["taken"] == {} and found["there"] == {
+        "brief": 1,
+        "set": 1,
+        "mix": 2,
+        "running order": 1,
+        "pressing": 1,
+    }
 
 
 def test_differing_item_is_kept_and_reported(made: Path, folder: DataFolder) -> None:
