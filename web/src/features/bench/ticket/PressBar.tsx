@@ -44,7 +44,7 @@ export function PressBar({ mix, ticket, pressing, notKept }: PressBarProps) {
       {!pressing.underWay && (
         <span className="totals">
           {bytes(total)}
-          {ticket && total > 0 && ` · about ${seconds(ticket.seconds)}`}
+          {ticket && total > 0 && ` · ${about(ticket.seconds)}`}
         </span>
       )}
       <SaveTo mix={mix} ticket={ticket} />
@@ -105,6 +105,8 @@ function Findings({ mix, rows, refused }: FindingsProps) {
     </Popover>
   );
 }
+
+const about = (duration: number) => (duration < 0.95 ? "" : "about ") + seconds(duration);
 
 /** The state of the unfinished files, in a few words. */
 function stages({ lines }: Pressing): string {
