@@ -205,7 +205,7 @@ def test_a_finding_is_signed_off_once_for_all_files(bench: Page) -> None:
     assert bench.request.put(f"/api/mixes/{number}/bench", data=wish).ok
     bench.reload()
     bench.get_by_role("button", name=re.compile(r"findings? in")).click()
-    findings = bench.get_by_role("list", name="Findings")
+    findings = bench.get_by_role("list", name="Findings", exact=True)
     findings.get_by_role("button", name="Sign off…").first.click()
     findings.get_by_label("Your name").fill("Ada Weir")
     findings.get_by_label("Reason").fill("No artist yet.")

@@ -47,11 +47,7 @@ export function ProofPage({ mode }: { mode: Mode }) {
             onChange={(id) => navigate(`/proof/${id}`)}
           />
         )}
-        <p>
-          {shown
-            ? `${counted(count, "file")}, read back, measured and checked`
-            : "Every pressed file is read back, measured and checked."}
-        </p>
+        <p>{shown ? counted(count, "file") : "Every pressed file is read back, measured and checked."}</p>
         {shown && count > 0 && <SheetLinks pressing={shown.id} />}
         {shown && count > 0 && <MadeFiles pressing={shown} />}
         {shown && count > 0 && <SendFiles pressing={shown} />}
