@@ -136,7 +136,7 @@ def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str
     )
     from ripe_press.core.requests.sets import BLANK_SET, set_for
     from ripe_press.studio.command_line import StemsRequest, TagsRequest, TicketRequest, set_out
-    from ripe_press.studio.sets import set_named, sets_here
+    from ripe_press.studio.sets import name_in, sets_here
 
     if ticket := typed.pop("ticket"):
         return _from_ticket(mixes, ticket)
@@ -148,7 +148,8 @@ def set_out_of(mixes: tuple[Path, ...], briefs: tuple[str, ...], typed: dict[str
         message = "Use --brief or --set, not both."
         raise BadInput("set.and-briefs", message)
     if set_name:
-        deliveries = set_named(set_name, sets_here())
+        sets = sets_here()
+        deliveries = sets[name_in(set_name, sets)]
     else:
         deliveries = set_for(parse_briefs(briefs)) if briefs else BLANK_SET
     refuse_overrides(given, [line.brief for line in deliveries.ticket])

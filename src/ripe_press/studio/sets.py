@@ -1,7 +1,7 @@
 """Sets of deliveries: saved, built in, and last pressed; one of them opens new mixes."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from ripe_press.core.errors import BadInput, Conflict, NotFound
 from ripe_press.core.requests.bench import Bench
@@ -40,7 +40,8 @@ class SetBook:
 
     def named(self, name: str) -> Bench:
         """One set. Raises: NotFound ``set.unknown``."""
-        return set_named(name, self.all())
+        sets = self.all()
+        return sets[name_in(name, sets)]
 
     def save(self, name: str, bench: Bench) -> None:
         """Saves the deliveries of a bench, in the place of a set with the same name.
@@ -55,18 +56,20 @@ class SetBook:
         if not bench.ticket:
             message = "No deliveries to save. Add one first."
             raise BadInput("set.empty", message)
-        there = {one.casefold() for one in self._saved.all()}
-        if len(there) >= MOST_SETS and name.casefold() not in there:
+        there = self._saved.all()
+        same = _same(name, there)
+        if len(there) >= MOST_SETS and same is None:
             message = f"{MOST_SETS} sets is the maximum. Delete one first."
             raise BadInput("set.too-many", message)
-        self._saved.keep(name, bench_row(set_of(bench)))
+        # It keeps the name that it has, so that what refers to it still finds it.
+        self._saved.keep(same or name, bench_row(set_of(bench)))
 
     def remove(self, name: str) -> None:
         """Deletes a saved set. Raises: Conflict ``set.ships``; NotFound ``set.unknown``."""
         _refuse_fixed(name)
-        self.named(name)
+        name = name_in(name, self.all())
         self._saved.remove(name)
-        if self.default.casefold() == name.casefold():
+        if self.default == name:
             self._settings.set(_DEFAULT, LAST)
 
     @property
@@ -76,9 +79,7 @@ class SetBook:
 
     def set_default(self, name: str) -> None:
         """Chooses the set that a new mix opens with. Raises: NotFound ``set.unknown``."""
-        if name != LAST:
-            self.named(name)
-        self._settings.set(_DEFAULT, name)
+        self._settings.set(_DEFAULT, LAST if name == LAST else name_in(name, self.all()))
 
     def pressed(self, bench: Bench) -> None:
         """Notes the deliveries that were pressed last, without the edges of their ranges: a fade is of one mix."""
@@ -111,10 +112,14 @@ def sets_here() -> dict[str, Bench]:
         database.close()
 
 
-def set_named(name: str, sets: Mapping[str, Bench]) -> Bench:
-    """One of the sets, by a name in any case. Raises: NotFound ``set.unknown``."""
-    found = next((one for one in sets if one.casefold() == name.strip().casefold()), None)
+def name_in(name: str, sets: Mapping[str, Bench]) -> str:
+    """The name of a set as it was saved, from one in any case. Raises: NotFound ``set.unknown``."""
+    found = _same(name, sets)
     if found is None:
         message = f"Unknown set {quoted(name)}. Available: {', '.join(quoted(one) for one in sets)}."
         raise NotFound("set.unknown", message, name=name)
-    return sets[found]
+    return found
+
+
+def _same(name: str, names: Iterable[str]) -> str | None:
+    return next((one for one in names if one.casefold() == name.strip().casefold()), None)

@@ -63,7 +63,10 @@ def test_a_set_is_saved_put_on_a_bench_made_default_and_deleted(client: TestClie
     answer = client.post(f"/api/mixes/{second}/set", json={"name": "student", "bench": bench(client, second)}).json()
     assert [(line["brief"], line["changes"]["container"]) for line in answer["ticket"]] == [("phone-and-car", "mp3")]
     assert briefs_of(client, second) == ["audio-cd", "archive"], "nothing is stored"
-    client.put("/api/sets/default", json={"name": "Student"})
+    client.put("/api/sets/default", json={"name": "STUDENT"})
+    # Saved again in other letters it is the same set, and still the one for new mixes.
+    client.put("/api/sets", json={"name": "student", "bench": body})
+    assert names(client)[1] == ("Student", "saved", True)
     assert briefs_of(client, add("Long Pound")) == ["phone-and-car"]
     assert [one["name"] for one in client.delete("/api/sets", params={"name": "Student"}).json()] == ["CD and archive"]
     assert briefs_of(client, add("Sluice")) == ["audio-cd", "archive"]

@@ -259,7 +259,11 @@ def test_a_finding_signed_off_on_the_ticket_is_no_question_when_sending(
          "changes": {"encoding": "s24", "sends_to": ["Signed"], "label_pattern": f"Take {at}"}}
         for at in range(2)
     ]  # fmt: skip
-    signed = [{"rule": "brief_depth", "lines": ["d0"], "by": "Ada Weir", "because": "They asked."}]
+    signed = [
+        {"rule": "brief_depth", "lines": ["d0"], "briefs": ["audio-cd"], "by": "Ada Weir", "because": "They asked."}
+    ]
+    # One that was given for another brief counts for nothing.
+    signed.append({"rule": "brief_depth", "lines": ["d1"], "briefs": ["archive"], "by": "Bo", "because": "Earlier."})
     wish = bench(0, RATE * 2, ticket=lines, signed=signed)
     number = client.post("/api/pressings", json={"mix_id": mix, "bench": wish}).json()["id"]
     assert pressed(client, number)["state"] == "done"

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from ripe_press.core.requests.bench import Bench, NamedRange, TicketLine
+from ripe_press.core.requests.bench import Bench, NamedRange, SignOff, TicketLine
 from ripe_press.core.requests.delivery import Changes
 from ripe_press.core.requests.edges import Edges
 from ripe_press.core.requests.part import Part
@@ -31,11 +31,12 @@ def test_a_set_keeps_deliveries_and_no_facts_of_the_mix() -> None:
 
 def test_a_set_on_another_mix_takes_ranges_of_the_same_name_or_the_whole() -> None:
     own = replace(OWN, ranges=(*OWN.ranges, NamedRange("v", 5, 9, "Verse")))
+    own = replace(own, signed=(SignOff("brief_depth", ("1",), ("audio-cd",), "Ada", "Once."),))
     made = ticket_of(own, SONG, (0, 50))
     assert [(one.brief, one.range_id, one.on) for one in made.ticket] == [
         ("audio-cd", "v", True), ("phone-and-car", "r1", False),
     ]  # fmt: skip
-    assert (made.tags, made.clash) == (OWN.tags, "replace")
+    assert (made.tags, made.clash, made.signed) == (OWN.tags, "replace", ()), "what was signed off is gone"
 
 
 def test_the_edges_of_a_set_make_a_range_of_their_own() -> None:

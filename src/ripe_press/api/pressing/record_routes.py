@@ -1,5 +1,6 @@
 """Routes of pressings: queue, history and pressed files."""
 
+from contextlib import suppress
 from dataclasses import fields, replace
 from pathlib import Path
 from typing import Annotated, Any, Literal
@@ -66,7 +67,9 @@ def begin(wish: schemas.PressRequest, studio: TheStudio) -> schemas.Pressing:
     """Puts the ticket of a mix to press."""
     mix = studio.shelf.mix(wish.mix_id)
     pressing = studio.press_room.press(mix, _document(studio, mix, wish.bench))
-    studio.sets.pressed(wish.bench)
+    # It is pressed all the same where this cannot be noted.
+    with suppress(RipePressError):
+        studio.sets.pressed(wish.bench)
     return pressing_schema(pressing, studio)
 
 
@@ -85,9 +88,7 @@ def begin_batch(wish: schemas.BatchRequest, studio: TheStudio) -> list[schemas.B
 @router.post("/pressings/batch/tickets")
 def set_tickets(wish: schemas.BatchRequest, studio: TheStudio) -> list[schemas.BatchLine]:
     """Puts a ticket on the benches of many mixes; nothing is pressed."""
-    for mix, bench in _batch(wish, studio):
-        studio.shelf.set_bench(mix.id, bench)
-    return plan_batch(wish, studio)
+    return [_put_on(studio, mix, bench) for mix, bench in _batch(wish, studio)]
 
 
 @router.get("/pressings")
@@ -245,6 +246,14 @@ def _planned(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
     except RipePressError as error:
         return line.model_copy(update={"refused": error.message})
     return line.model_copy(update={"files": tuple(one.placed.path.name for one in found.files)})
+
+
+def _put_on(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:
+    try:
+        studio.shelf.set_bench(mix.id, bench)
+    except RipePressError as error:
+        return schemas.BatchLine(mix_id=mix.id, mix_title=mix.title, refused=error.message)
+    return _planned(studio, mix, bench)
 
 
 def _begun(studio: Studio, mix: StoredMix, bench: Bench) -> schemas.BatchLine:

@@ -68,10 +68,11 @@ class TicketLine:
 
 @dataclass(frozen=True, slots=True)
 class SignOff:
-    """An accepted finding, by its rule, for some deliveries of the ticket; with name and reason."""
+    """An accepted finding, by its rule, for some deliveries while they go to these briefs; with name and reason."""
 
     rule: Annotated[str, Len(1, 80)]
     lines: Annotated[tuple[Annotated[str, MaxLen(40)], ...], MaxLen(MOST_LINES)]
+    briefs: Annotated[tuple[Annotated[str, MaxLen(80)], ...], MaxLen(MOST_LINES)]
     by: Annotated[str, Len(1, 200)]
     because: Annotated[str, Len(1, 1000)]
 

@@ -42,7 +42,7 @@ def ticket_of(own: Bench, like: Bench, whole: tuple[int, int]) -> Bench:
     """The bench of a mix with the deliveries of a set or of another mix; ranges, tags and chain stay its own.
 
     A delivery takes the range of the same name where there is one, and else the ``whole``, from frame to frame, with
-    the edges that it has there. Deliveries that become equal count once.
+    the edges that it has there. Deliveries that become equal count once. Sign-offs go.
     """
     like = set_of(like)
     ranges = list(own.ranges)
@@ -60,7 +60,7 @@ def ticket_of(own: Bench, like: Bench, whole: tuple[int, int]) -> Bench:
             range_id = same.id
         made = replace(line, range_id=range_id)
         lines.setdefault(replace(made, id=""), made)
-    return replace(own, ranges=tuple(ranges), ticket=tuple(lines.values()), clash=like.clash)
+    return replace(own, ranges=tuple(ranges), ticket=tuple(lines.values()), clash=like.clash, signed=())
 
 
 def usable(like: Bench, known: Callable[[str], bool]) -> Bench:

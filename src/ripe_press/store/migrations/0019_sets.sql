@@ -3,4 +3,4 @@ CREATE TABLE delivery_sets (
     name TEXT PRIMARY KEY COLLATE NOCASE,
     body TEXT NOT NULL,
     added_at TEXT NOT NULL
-);
+) STRICT;

@@ -4,6 +4,7 @@ import hashlib
 import json
 import os
 from collections.abc import Mapping, Sequence
+from itertools import product
 from pathlib import Path
 from typing import Any
 
@@ -67,20 +68,25 @@ def sheet_of_pressing(pressing: StoredPressing, accepted: Accepted | None = None
     )
 
 
-def signed_off(pressing: StoredPressing) -> dict[tuple[str, str], tuple[str, str]]:
-    """The sign-offs of a ticket: name and reason by rule and delivery."""
+SignOffs = Mapping[tuple[str, str, str], tuple[str, str]]
+"""Names and reasons by rule, delivery and brief."""
+
+
+def signed_off(pressing: StoredPressing) -> SignOffs:
+    """The sign-offs of a ticket."""
     rows = [one["bench"].get("signed") or () for one in pressing.ticket.get("mixes") or () if "bench" in one]
     return {
-        (one["rule"], line): (one["by"], one["because"]) for signed in rows for one in signed for line in one["lines"]
+        (one["rule"], line, brief): (one["by"], one["because"])
+        for signed in rows
+        for one in signed
+        for line, brief in product(one["lines"], one["briefs"])
     }
 
 
-def _signs(
-    report: FileReport, accepted: tuple[str, str], signed: Mapping[tuple[str, str], tuple[str, str]]
-) -> dict[str, tuple[str, str]]:
+def _signs(report: FileReport, accepted: tuple[str, str], signed: SignOffs) -> dict[str, tuple[str, str]]:
     """Who accepted each finding of a file, by rule: for the file as a whole, or on the ticket."""
     return {
-        one.rule: accepted if accepted[0] else signed.get((one.rule, report.line), ("", ""))
+        one.rule: accepted if accepted[0] else signed.get((one.rule, report.line, report.brief), ("", ""))
         for one in report.findings
         if one.verdict == "look"
     }

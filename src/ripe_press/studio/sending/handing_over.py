@@ -70,7 +70,7 @@ def handed_over(
 def _signed(report: FileReport, pressing: StoredPressing) -> tuple[str, str]:
     """Who signed off all broken requirements of a file on its ticket, and why; empty where one is left."""
     signed = signed_off(pressing)
-    found = [signed.get((one.rule, report.line)) for one in report.findings if one.breaks_requirement]
+    found = [signed.get((one.rule, report.line, report.brief)) for one in report.findings if one.breaks_requirement]
     return next(iter(found), None) or ("", "") if all(found) else ("", "")
 
 

@@ -7157,11 +7157,13 @@ export interface components {
         };
         /**
          * SignOff
-         * @description An accepted finding, by its rule, for some deliveries of the ticket; with name and reason.
+         * @description An accepted finding, by its rule, for some deliveries while they go to these briefs; with name and reason.
          */
         SignOff: {
             /** Because */
             because: string;
+            /** Briefs */
+            briefs: string[];
             /** By */
             by: string;
             /** Lines */

@@ -210,6 +210,8 @@ export function sharing(rows: readonly Row[], row: Row, kind: string): readonly 
 export const withoutLine = (bench: BenchState, id: string): BenchState => ({
   ...bench,
   ticket: bench.ticket.filter((one) => one.id !== id),
+  // Another delivery may get the same id later.
+  signed: bench.signed.map((one) => ({ ...one, lines: one.lines.filter((line) => line !== id) })),
 });
 
 /** A second delivery like this one, right after it. */

@@ -35,7 +35,8 @@ type Found = Pick<FindingGroup, "finding" | "rows">;
 function signOffOf({ finding, rows }: Found, signed: readonly SignOff[]): SignOff | undefined {
   if (finding.verdict !== "look") return undefined;
   return signed.find(
-    ({ rule, lines }) => rule === finding.rule && rows.every((row) => lines.includes(row.line_id)),
+    ({ rule, lines, briefs }) =>
+      rule === finding.rule && rows.every((row) => lines.includes(row.line_id) && briefs.includes(row.brief)),
   );
 }
 
@@ -47,12 +48,13 @@ export function withSignOff(
   because: string,
 ): BenchState {
   const lines = [...new Set(rows.map((row) => row.line_id))];
+  const briefs = [...new Set(rows.map((row) => row.brief))];
   const kept = bench.signed.filter(
     (one) => one.rule !== finding.rule || !one.lines.every((id) => lines.includes(id)),
   );
   return {
     ...bench,
-    signed: [...kept, { rule: finding.rule, lines, by: by.trim(), because: because.trim() }],
+    signed: [...kept, { rule: finding.rule, lines, briefs, by: by.trim(), because: because.trim() }],
   };
 }
 

@@ -42,9 +42,11 @@ export function BatchDialog({ mixes, chosen, onClose }: BatchDialogProps) {
   });
   const apply = useMutation({
     mutationFn: () => api.setTickets(wish),
-    onSuccess: () => {
+    onSuccess: (set) => {
       for (const id of mix_ids) void queries.invalidateQueries({ queryKey: ["mix", id] });
-      message.success(`Ticket set on ${counted(mix_ids.length, "mix", "mixes")}.`);
+      const wrong = set.find((line) => line.refused);
+      if (wrong) message.warning(`${wrong.mix_title}: ${wrong.refused}`);
+      else message.success(`Ticket set on ${counted(mix_ids.length, "mix", "mixes")}.`);
       onClose();
     },
   });
