@@ -89,6 +89,7 @@ bench: setup $(STAMPS)/python-dev
 	$(BIN)/python benchmarks/desk.py
 	$(BIN)/python benchmarks/order.py
 	$(BIN)/python benchmarks/stems.py
+	$(BIN)/python benchmarks/limiting.py
 
 # The page's types and words, from the server's description of its interface.
 types: $(STAMPS)/python $(STAMPS)/node

@@ -155,8 +155,8 @@ def test_a_file_whose_gain_was_foreseen_wrong_is_made_again(mix: Path, tmp_path:
         folder.mkdir()
         walks.clear()
 
-        def off(self: Sketch, gain_db: float, ceiling_dbtp: float, wrong_lu: float = wrong_lu) -> float:
-            return foreseen(self, gain_db, ceiling_dbtp) + wrong_lu
+        def off(self: Sketch, *at: Any, wrong_lu: float = wrong_lu) -> float:
+            return foreseen(self, *at) + wrong_lu
 
         with patch.object(Sketch, "loudness_at", off), patch("ripe_press.core.press.pressing.walk", counted):
             (file,) = pressed(mix, folder, made)

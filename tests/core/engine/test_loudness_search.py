@@ -14,7 +14,7 @@ from ripe_press.core.engine.levels import LEAST_WON_LU, settle_levels, walk_sett
 from ripe_press.core.measure.signal import SignalMeter
 from ripe_press.core.press import PressedFile
 from ripe_press.core.requests.making import LevelRequest
-from ripe_press.core.signal.limiter import Limiter
+from ripe_press.core.signal.limiter import Limiter, PeakDetector
 from support import sampled
 from support.press import delivery_of, facts_of, files_for, press_files
 from support.signals import noise, sine, write
@@ -107,10 +107,9 @@ def test_reached_or_said_and_with_the_least_gain(kind: str, trials: bool, tmp_pa
     samples = KINDS[kind]()
     path = write(tmp_path / "Millrace.wav", samples, RATE, "DOUBLE")
     found = settled(path, TARGETS, LevelRequest("loudness", 0.0, CEILING), trials)
-    limiter = Limiter(-120.0, RATE, 2)
-    limiter.process(samples)
-    limiter.flush()
-    peak_db = -120.0 - float(limiter.reduction_db.min())
+    detector = PeakDetector(RATE, 2)
+    parts = [detector.process(block, 0.0) for block in (samples, np.zeros((detector.delay, 2)))]
+    peak_db = 20 * math.log10(max(float(part.max(initial=0.0)) for part in parts))
     most = CEILING - peak_db + 12
     for target, (gain, short) in zip(TARGETS, found, strict=True):
         reached = loudness_at(samples, gain)
@@ -119,7 +118,7 @@ def test_reached_or_said_and_with_the_least_gain(kind: str, trials: bool, tmp_pa
             assert reached < target
             # Another decibel would add almost nothing, or exceed the maximum reduction.
             won = loudness_at(samples, gain + 1) - reached
-            assert gain > min(60, most) - 0.05 or won < LEAST_WON_LU + 0.05
+            assert gain > min(60, most) - 0.05 or won < LEAST_WON_LU + 0.2
             continue
         assert reached == pytest.approx(target, abs=0.05)
         # By brute force: nothing that is lower by 0.3 dB or more comes as near.

@@ -10,6 +10,7 @@ from ripe_press.core.requests.from_command_line import (
     refuse_overrides,
 )
 from ripe_press.core.requests.making import LevelRequest
+from ripe_press.core.signal.limiter import Limiting
 
 
 @pytest.mark.parametrize(
@@ -20,6 +21,8 @@ from ripe_press.core.requests.making import LevelRequest
         ("true-peak=-1,only-down", LevelRequest("true-peak", -1.0, only_down=True)),
         ("loudness=-14,ceiling=-1", LevelRequest("loudness", -14.0, -1.0)),
         ("loudness=-14,back-off", LevelRequest("loudness", -14.0, back_off=True)),
+        ("loudness=-9,dense,clip", LevelRequest("loudness", -9.0, limiting=Limiting("dense", clip=True))),
+        ("loudness=-9,sides-together", LevelRequest("loudness", -9.0, limiting=Limiting(sides="together"))),
         ("loudness=-16, ceiling=-2, no-limiter", LevelRequest("loudness", -16.0, -2.0, limit=False)),
     ],
 )

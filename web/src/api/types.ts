@@ -54,6 +54,7 @@ export type Proposal = Schemas["Proposal"];
 export type TicketLine = Schemas["TicketLine-Output"];
 export type Changes = Schemas["Changes-Output"];
 export type LevelRequest = Schemas["LevelRequest-Output"];
+export type Limiting = LevelRequest["limiting"];
 export type FinishChain = BenchState["finish"];
 export type Settled = Schemas["Settled"];
 export type Refused = Schemas["RejectedDelivery"];

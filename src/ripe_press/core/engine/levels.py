@@ -217,7 +217,7 @@ class Search:
         return high
 
     def _foreseen(self, gain_db: float) -> float:
-        return self.sketch.loudness_at(gain_db, self.level.ceiling_dbtp)
+        return self.sketch.loudness_at(gain_db, self.level.ceiling_dbtp, self.level.limiting)
 
     def _expected(self, gain_db: float) -> float:
         """The level the sketch estimates, corrected by earlier measurements."""

@@ -183,11 +183,15 @@ class LoudnessMeter:
         _, self._filled = accumulate(
             block, self._shelf, self._high_pass, self._state, self._sums, self._filled, self._stretch, weighted, plain
         )  # fmt: skip
-        self._weighted.append(weighted.sum(axis=1) / self._stretch)
+        self._weighted.append(weighted)
         self._plain.append(plain / self._stretch)
+
+    def sides(self) -> Energies:
+        """``(stretches, channels)``: what each channel adds, as sums of squares."""
+        return np.concatenate(self._weighted) if self._weighted else np.zeros((0, len(self._state)))
 
     def result(self) -> LoudnessResult:
         """The finished measure; an unfinished last hundredth of a second is left out."""
-        weighted = np.concatenate(self._weighted) if self._weighted else np.zeros(0)
+        weighted = self.sides().sum(axis=1) / self._stretch
         plain = np.concatenate(self._plain) if self._plain else np.zeros((0, len(self._state)))
         return LoudnessResult(self._stretch / self._rate_hz, weighted, plain)

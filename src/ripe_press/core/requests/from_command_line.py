@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from typing import Any, Literal, TypeVar, get_args
 
 from ripe_press.core.errors import BadInput
@@ -13,7 +14,7 @@ from ripe_press.core.requests.running_order import MOST_GAP_FRAMES
 from ripe_press.core.signal.channels import MonoLaw
 from ripe_press.core.signal.quantise import DITHERS
 from ripe_press.core.signal.resample import Quality
-from ripe_press.core.stations.level import MOST_REDUCTION_DB, LevelKind
+from ripe_press.core.stations.level import LevelKind
 from ripe_press.core.tags.sheet import Id3Version
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND, parse_place
 from ripe_press.core.words import quoted
@@ -31,32 +32,48 @@ _REDUCTION = re.compile(r"^reduction=(\d+(?:\.\d+)?)$")
 def parse_level(text: str) -> LevelRequest:
     """``leave``, ``peak=-0.3``, ``true-peak=-1``, ``loudness=-14,ceiling=-1``.
 
-    With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` or ``,reduction=12`` (the limiter's maximum
-    reduction in dB) after it. Raises: BadInput ``level.unreadable`` or ``level.range``.
+    With ``,only-down``, ``,back-off`` or, for a loudness, ``,no-limiter`` or of the limiter ``,reduction=12`` (its
+    maximum in dB), ``,dense``, ``,sides-together``, ``,clip`` after it.
+    Raises: BadInput ``level.unreadable`` or ``level.range``.
     """
     first, *more = [part.strip() for part in text.strip().lower().split(",")]
     if first == "leave" and not more:
         return LevelRequest()
     found = _LEVEL.match(first)
-    ceiling, limit, only_down, back_off, reduction = -1.0, True, False, False, MOST_REDUCTION_DB
-    for part in more:
-        if part == "only-down":
-            only_down = True
-        elif part == "back-off":
-            back_off = True
-        elif part == "no-limiter" and found and found[1] == "loudness":
-            limit = False
-        elif (held := _CEILING.match(part)) and found and found[1] == "loudness":
-            ceiling = float(held[1])
-        elif (held := _REDUCTION.match(part)) and found and found[1] == "loudness":
-            reduction = float(held[1])
-        else:
-            found = None
-    if not found:
-        message = f"{quoted(text)} is not a level. Use leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
-        raise BadInput("level.unreadable", message, text=text)
-    kind: LevelKind = next(kind for kind in get_args(LevelKind) if kind == found[1])
-    return checked_level(LevelRequest(kind, float(found[2]), ceiling, limit, only_down, back_off, reduction))
+    if found:
+        level: LevelRequest | None = LevelRequest(
+            next(kind for kind in get_args(LevelKind) if kind == found[1]), float(found[2])
+        )
+        for part in more:
+            level = level and _with_option(level, part)
+        if level:
+            return checked_level(level)
+    message = f"{quoted(text)} is not a level. Use leave, peak=-0.3, true-peak=-1 or loudness=-14,ceiling=-1."
+    raise BadInput("level.unreadable", message, text=text)
+
+
+def _with_option(level: LevelRequest, part: str) -> LevelRequest | None:
+    """The level with one more option; None where it is none of that level."""
+    if part == "only-down":
+        return replace(level, only_down=True)
+    if part == "back-off":
+        return replace(level, back_off=True)
+    if level.kind != "loudness":
+        return None
+    if held := _CEILING.match(part):
+        return replace(level, ceiling_dbtp=float(held[1]))
+    if held := _REDUCTION.match(part):
+        return replace(level, max_reduction_db=float(held[1]))
+    match part:
+        case "no-limiter":
+            return replace(level, limit=False)
+        case "dense":
+            return replace(level, limiting=replace(level.limiting, character="dense"))
+        case "sides-together":
+            return replace(level, limiting=replace(level.limiting, sides="together"))
+        case "clip":
+            return replace(level, limiting=replace(level.limiting, clip=True))
+    return None
 
 
 def parse_changes(**typed: Any) -> Changes:

@@ -13,6 +13,7 @@ from ripe_press.core.errors import BadInput
 from ripe_press.core.formats.capabilities import PLAIN, Container, Encoding, Mode
 from ripe_press.core.naming import PLAIN_STYLE, NameStyle
 from ripe_press.core.signal.channels import MonoLaw
+from ripe_press.core.signal.limiter import USUAL_LIMITING, Limiting
 from ripe_press.core.signal.quantise import Dither
 from ripe_press.core.signal.resample import Quality
 from ripe_press.core.stations.level import MOST_REDUCTION_DB, LevelKind, Target
@@ -38,13 +39,16 @@ class LevelRequest:
     only_down: bool = False
     back_off: bool = False
     max_reduction_db: Annotated[float, Ge(0), Le(40)] = MOST_REDUCTION_DB
+    limiting: Limiting = USUAL_LIMITING
 
     @property
     def target_station(self) -> Target | None:
         """The station that it comes to; None where the level is left alone."""
         if self.kind == "leave":
             return None
-        return Target(self.kind, self.target, self.ceiling_dbtp, self.limit, self.only_down, self.max_reduction_db)
+        return Target(
+            self.kind, self.target, self.ceiling_dbtp, self.limit, self.only_down, self.max_reduction_db, self.limiting
+        )  # fmt: skip
 
 
 LEAVE = LevelRequest()

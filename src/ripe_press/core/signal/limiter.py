@@ -1,109 +1,299 @@
-"""A look-ahead limiter that holds a true-peak ceiling.
+"""A limiter that holds a true-peak ceiling, with a gain that follows the material.
+
+Brief peaks are turned down within a window around them, on their own side, without a release: what is changed is short
+and little. Low tones that stay above the ceiling are held by a slow gain, so that it does not follow their waves.
 
 It detects with several oversampling filters at once and takes the largest: the one with which the proof reads true
-peaks, the one of a widespread loudness library, and a longer one that comes closer to the continuous signal.
+peaks, the one of a widespread loudness library, a longer one, and near the ceiling that of a steep converter.
 """
+
+from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ripe_press.core.blocks import Block, empty_block
-from ripe_press.core.oversampling import Filters, between, between_as_libraries_do, between_finely, reach_of
+from ripe_press.core.oversampling import (
+    between,
+    between_as_libraries_do,
+    between_finely,
+    between_steeply,
+    reach_of,
+)
 
-LOOK_AHEAD_S = 0.005
-HOLD_S = 0.010
-RELEASE_S = 0.08
-REACH_S = RELEASE_S * 16.5 + HOLD_S
-"""How long it remembers, until a gain that rises again lies 140 dB from what it would have been."""
-AHEAD_S = 0.01
+Gains = NDArray[np.float64]
+Character = Literal["transparent", "dense"]
+Sides = Literal["apart", "together"]
+
+WINDOW_S: dict[Character, float] = {"transparent": 0.002, "dense": 0.0015}
+"""How long before a peak the gain falls, and as long it rises after it."""
+CLIP_DB = 1.5
+"""The part of a brief peak that a clip takes."""
+CLIP_WINDOW_S = 0.0005
+BRIEF_S = 0.00025
+"""A peak above the ceiling for longer is not clipped."""
+JOINED_S, LONG_S = 0.00025, 0.002
+"""A wave above the ceiling for so long belongs to a low tone; gaps by the waves of a higher one are passed over."""
+TIP = 0.65
+"""The tip of a wave, shorter than that, is held too, down to this part: that of 130 Hz; the rest is a brief peak."""
+WAVE_S = 0.055
+"""A wave of 20 Hz, and a little: the highest of several half waves, of which a higher tone beside makes no two alike.
+"""
+SUSTAINED_S = 0.1
+SLOW_S = 0.03
+"""The slow gain falls and rises within this time."""
+RELEASE_S = 0.05
+"""The time constant with which the slow gain recovers."""
+AHEAD_S = 0.2
 """How far it looks ahead, filters and all, at every rate from 8 kHz on."""
+REACH_S = RELEASE_S * 16.5 + AHEAD_S
+"""How long it remembers, until a gain that rises again lies 140 dB from what it would have been."""
 _MARGIN = 8
 """Frames around a peak for which its gain is held: an interpolated peak comes of samples on either side."""
 
-_TAPS = 64
-_BEFORE = _TAPS // 2 - 1
+_TAPS = 192
+_BEFORE = _TAPS // 2
+_NEAR, _SURE = 0.75, 0.92
+"""The parts of the ceiling from which finer filters look for peaks, and from which what they find is exact."""
+_PART = 16_384
 REDUCTION_BIN = 1024
 """Frames for which one gain reduction is kept, for drawing."""
 
 
-def _detectors(rate_hz: int) -> list[Filters]:
-    """As libraries do, as the proof reads, and finer than both: the cheapest first; none where the rate is high."""
-    found = (between_as_libraries_do(rate_hz), between(rate_hz), between_finely(rate_hz))
-    return [filters for filters in found if len(filters)]
+@dataclass(frozen=True, slots=True)
+class Limiting:
+    """How a limiter works: its character, brief peaks on both sides or on their own, and clipped or not."""
+
+    character: Character = "transparent"
+    sides: Sides = "apart"
+    clip: bool = False
+
+
+USUAL_LIMITING = Limiting()
 
 
 class PeakDetector:
-    """The largest value of the signal from each sample to the next, over all channels: what a limiter must hold.
+    """The largest value of each side from each sample to the next: what a limiter must hold.
 
-    ``process`` lags behind by ``delay`` frames. Values up to the threshold may be those of the samples alone.
+    ``process`` lags behind by ``delay`` frames. Values up to 0.75 of the threshold may be those of the samples alone.
     """
 
-    delay = _TAPS // 2
+    delay = _TAPS // 2 + 1
 
     def __init__(self, rate_hz: int, channels: int) -> None:
         self.channels = channels
-        self._filters = [(one, np.float32(reach_of(one))) for one in _detectors(rate_hz)]
+        coarse = [one for one in (between_as_libraries_do(rate_hz), between(rate_hz)) if len(one)]
+        self._coarse = [(one, np.float32(reach_of(one))) for one in coarse]
+        self._fine = (between_finely(rate_hz), between_steeply(rate_hz)) if coarse else ()
         self._samples = np.zeros((_BEFORE, channels))
         """Not yet detected, with what the filters need of the past before them."""
 
     def process(self, block: Block, threshold: float, finely_from: float | None = None) -> NDArray[np.float32]:
-        """One value a sample, linear, as far as what follows is known.
+        """``(channels, frames)``, linear, as far as what follows is known.
 
-        With ``finely_from`` values up to it are found by the cheapest filter alone.
+        Values up to ``finely_from`` (usually the threshold) are found by the coarse filters alone.
         """
-        from ripe_press.core.kernels.limiter import envelope
+        from ripe_press.core.kernels.limiter import envelope, refine
 
         samples = np.concatenate((self._samples, block))
-        count = len(samples) - (_TAPS - 1)
+        count = len(samples) - _BEFORE - self.delay
         if count <= 0:
             self._samples = samples
-            return np.zeros(0, dtype=np.float32)
-        columns = [np.ascontiguousarray(samples[:, channel], dtype=np.float32) for channel in range(self.channels)]
-        peaks = np.zeros(count, dtype=np.float32)
-        for column in columns:
-            # A maximum along an axis of two takes ten times as long.
-            np.maximum(peaks, np.abs(column[_BEFORE : _BEFORE + count]), out=peaks)
-        for column in columns:
-            for filters, reach in self._filters:
-                first = filters is self._filters[0][0]
-                above = threshold if first or finely_from is None else max(threshold, finely_from)
+            return np.zeros((self.channels, 0), dtype=np.float32)
+        columns = np.ascontiguousarray(samples.T, dtype=np.float32)
+        # One value more at either end: a peak is one by its neighbours.
+        found = np.abs(columns[:, _BEFORE - 1 : _BEFORE + count + 1])
+        finely_from = max(threshold, finely_from or 0.0)
+        low, near, sure = (np.float32(one) for one in (_NEAR * threshold, _NEAR * finely_from, _SURE * finely_from))
+        for column, coarse in zip(columns, found, strict=True):
+            for filters, reach in self._coarse:
                 around = filters.shape[1] // 2
-                part = column[_BEFORE - around + 1 : _BEFORE + count + around]
-                envelope(part, filters, reach, np.float32(above), peaks)
+                envelope(column[_BEFORE - around : _BEFORE + count + around + 1], filters, reach, low, coarse)
+        peaks = found[:, 1:-1].copy() if self._fine else found[:, 1:-1]
+        for column, coarse, fine in zip(columns, found, peaks, strict=True):
+            for filters in self._fine:
+                around = filters.shape[1] // 2
+                refine(column[_BEFORE - around + 1 : _BEFORE + count + around], filters, near, sure, coarse, fine)
         self._samples = samples[count:]
         return peaks
+
+
+class _Extreme:
+    """The least, or the highest, of what lies around each value; ``rest`` stands before the first.
+
+    ``half`` frames to either side; what comes out begins ``early`` frames before the first value.
+    """
+
+    def __init__(self, half: int, highest: bool = False, early: int = 0, rest: float = 1.0) -> None:
+        self._width = 2 * half + 1
+        self._highest = highest
+        self._rest = rest
+        self._kept = np.full(half + early, rest)
+
+    def process(self, values: Gains) -> Gains:
+        """As far as what follows is known."""
+        from ripe_press.core.kernels.limiter import extreme
+
+        values = np.concatenate((self._kept, values))
+        count = max(0, len(values) - self._width + 1)
+        self._kept = values[count:]
+        out = np.full(count, self._rest)
+        if count and (values != self._rest).any():
+            extreme(values, self._width, self._highest, out)
+        return out
+
+
+class Opening:
+    """Two windows of ``seconds``: the least around each value and then the highest of those, or the other way round."""
+
+    def __init__(self, seconds: float, rate_hz: float, highest_first: bool, rest: float = 1.0) -> None:
+        half = max(1, round(seconds * rate_hz / 2))
+        self._windows = (_Extreme(half, highest_first, rest=rest), _Extreme(half, not highest_first, rest=rest))
+
+    def process(self, values: Gains) -> Gains:
+        """As far as what follows is known."""
+        first, second = self._windows
+        return second.process(first.process(values))
+
+
+class Average:
+    """Two averages over the frames around each gain, after a release (1: none); ``early`` frames are not given out."""
+
+    def __init__(self, frames: int, release: float, early: int) -> None:
+        one = 1 << 30
+        self._release = release
+        self._box = np.full((2, frames), one, dtype=np.int64)
+        self._sums = np.full(2, one * frames, dtype=np.int64)
+        self._state = np.array([1.0, 0.0])
+        self._early = early
+
+    def process(self, gains: Gains) -> Gains:
+        """As far as what follows is known."""
+        from ripe_press.core.kernels.limiter import smooth_gain
+
+        out = np.empty(len(gains))
+        smooth_gain(gains, self._release, self._box, self._state, self._sums, out)
+        skipped = min(self._early, len(out))
+        self._early -= skipped
+        return out[skipped:]
+
+
+class _Window:
+    """A gain that is never above what is wanted: it falls within ``seconds`` before, and rises as long after."""
+
+    def __init__(self, seconds: float, rate_hz: int) -> None:
+        frames = round(seconds * rate_hz) // 2 + 1
+        self._least = _Extreme(_MARGIN + frames - 1, early=frames - 1)
+        self._average = Average(frames, 1.0, 2 * (frames - 1))
+
+    def process(self, wanted: Gains) -> Gains:
+        """As far as what follows is known."""
+        return self._average.process(self._least.process(wanted))
+
+
+class Later:
+    """Values that wait for a stage that lags behind, along their last axis."""
+
+    def __init__(self, *shape: int) -> None:
+        self._kept = np.zeros((*shape, 0))
+
+    def take(self, values: Gains, count: int) -> Gains:
+        """Adds the values; gives out the first ``count`` that wait."""
+        values = np.concatenate((self._kept, values), axis=-1)
+        self._kept = values[..., count:]
+        return values[..., :count]
+
+
+class Held:
+    """The gain of low tones that stay above the ceiling, from what these want: steady over their waves."""
+
+    def __init__(self, rate_hz: float) -> None:
+        self._waves = Opening(WAVE_S, rate_hz, False)
+        self._sustained = Opening(SUSTAINED_S, rate_hz, True)
+        frames = max(1, round(SLOW_S * rate_hz / 2))
+        self._average = Average(frames, 1.0 - float(np.exp(-1.0 / (RELEASE_S * rate_hz))), frames - 1)
+
+    def process(self, wanted: Gains) -> Gains:
+        """As far as what follows is known."""
+        return self._average.process(self._sustained.process(self._waves.process(wanted)))
+
+
+class Long:
+    """Waves that stay beyond a level for long, for low tones: all levels at once.
+
+    Of levels themselves they are the lower envelope, with ``rest`` 0; of wanted gains the upper one.
+    """
+
+    def __init__(self, rate_hz: int, rest: float = 1.0) -> None:
+        levels = rest == 0
+        self._joined = Opening(JOINED_S, rate_hz, levels, rest)
+        self._long = Opening(LONG_S, rate_hz, not levels, rest)
+        self._later = Later()
+
+    def process(self, values: Gains) -> tuple[Gains, Gains]:
+        """As far as what follows is known: the values with gaps passed over, and of those what lasts."""
+        joined = self._joined.process(values)
+        long = self._long.process(joined)
+        return self._later.take(joined, len(long)), long
+
+
+class _Slow:
+    """The gain of low tones that stay above the ceiling."""
+
+    def __init__(self, rate_hz: int) -> None:
+        self._long, self._held = Long(rate_hz), Held(rate_hz)
+
+    def process(self, wanted: Gains) -> Gains:
+        """As far as what follows is known."""
+        joined, long = self._long.process(wanted)
+        return self._held.process(np.where(long < 1, np.maximum(joined, long * TIP), 1.0))
+
+
+class _Side:
+    """The gain of one side, never above what is wanted."""
+
+    def __init__(self, limiting: Limiting, rate_hz: int) -> None:
+        self._window = _Window(WINDOW_S[limiting.character], rate_hz)
+        self._clip = limiting.clip
+        if self._clip:
+            self._joined, self._brief = _Extreme(2), Opening(BRIEF_S, rate_hz, True)
+            self._clipped = _Window(CLIP_WINDOW_S, rate_hz)
+            self._wanted, self._rest, self._turned = Later(), Later(), Later()
+
+    def process(self, wanted: Gains) -> Gains:
+        """As far as what follows is known."""
+        if not self._clip:
+            return self._window.process(wanted)
+        longer = self._brief.process(self._joined.process(wanted))
+        wanted = self._wanted.take(wanted, len(longer))
+        turned = self._window.process(np.minimum(longer, np.minimum(1.0, wanted * 10 ** (CLIP_DB / 20))))
+        rest = np.minimum(1.0, self._rest.take(wanted, len(turned)) / turned)
+        clipped = self._clipped.process(rest)
+        return clipped * self._turned.take(turned, len(clipped))
 
 
 class Limiter:
     """Keeps the true peak at or below ``ceiling_dbtp``; `flush` compensates the latency.
 
-    The gain falls smoothly 5 ms ahead of a peak, is held for 10 ms and rises with a time constant of 80 ms; both
-    channels share it. ``reduction_db`` are the lowest gains of every 1024 frames of what has left so far, of the
-    ``frames`` after the first ``lead`` alone where those are given.
+    ``reduction_db`` are the lowest gains of every 1024 frames of what has left so far, of the ``frames`` after the
+    first ``lead`` alone where those are given.
     """
 
     def __init__(
-        self, ceiling_dbtp: float, rate_hz: int, channels: int, lead: int = 0, frames: int | None = None
-    ) -> None:
+        self, ceiling_dbtp: float, rate_hz: int, channels: int, lead: int = 0, frames: int | None = None,
+        limiting: Limiting = USUAL_LIMITING,
+    ) -> None:  # fmt: skip
         self._ceiling = 10.0 ** (ceiling_dbtp / 20)
         self._channels = channels
         self._detector = PeakDetector(rate_hz, channels)
-        self._ahead = round(LOOK_AHEAD_S * rate_hz)
-        length = self._ahead // 2 + 1
-        self._release = 1.0 - float(np.exp(-1.0 / (RELEASE_S * rate_hz)))
-        self._back = _MARGIN + round(HOLD_S * rate_hz)
-        # Two averages of this length reach back over the look-ahead and no further.
-        one = 1 << 30
-        self._box = np.full((2, length), one, dtype=np.int64)
-        self._sums = np.full(2, one * length, dtype=np.int64)
-        self._state = np.array([1.0, 0.0])
-        self._wanted = np.ones(self._back + self._ahead)
-        """Gains wanted by samples, as far back as a peak is held; the newest are not covered by a window yet."""
+        sides = 1 if limiting.sides == "together" else channels
+        self._slow = _Slow(rate_hz) if limiting.character == "transparent" else None
+        self._sides = [_Side(limiting, rate_hz) for _ in range(sides)]
+        self._wanted, self._turned = Later(sides), Later()
         self._waiting = empty_block(channels)
         """Samples whose gain is not known yet."""
-        self._lead = self._ahead + _MARGIN
-        self._open = self._ahead
-        """So many gains come before the first sample: the averages look back over the look-ahead."""
+        self._behind = round(AHEAD_S * rate_hz)
         self._reductions: list[float] = []
         self._bin = 1.0
         self._in_bin = 0
@@ -111,54 +301,46 @@ class Limiter:
         self._seen = frames
 
     def process(self, block: Block) -> Block:
-        """What can leave: everything but the last few milliseconds."""
+        """What can leave: everything but the last part of a second."""
         self._waiting = np.concatenate((self._waiting, block))
-        return self._detect(block)
+        # In parts that stay in the processor's cache; where nothing is to be limited, stages are passed over.
+        parts = [self._detect(block[at : at + _PART]) for at in range(0, len(block), _PART)]
+        out: Block = np.concatenate((empty_block(self._channels), *parts))
+        return out
 
     def flush(self) -> Block:
         """The rest; silence is taken to follow."""
         left = self._waiting
-        rest = self._detect(np.zeros((_TAPS // 2 + self._lead, self._channels)))
+        rest = self._detect(np.zeros((self._behind, self._channels)))
         if self._in_bin:
             self._reductions.append(self._bin)
             self._in_bin = 0
         return rest[: len(left)]
 
     @property
-    def reduction_db(self) -> NDArray[np.float64]:
+    def reduction_db(self) -> Gains:
         """The deepest gain reduction of every 1024 frames, in dB, never above 0."""
-        found: NDArray[np.float64] = 20 * np.log10(
-            np.array([*self._reductions, *([self._bin] if self._in_bin else [])])
-        )
+        found: Gains = 20 * np.log10(np.array([*self._reductions, *([self._bin] if self._in_bin else [])]))
         return found
 
     def _detect(self, block: Block) -> Block:
-        from ripe_press.core.kernels.limiter import smooth_gain
-
         peaks = self._detector.process(block, self._ceiling)
-        wanted = np.concatenate(
-            (self._wanted, np.minimum(1.0, self._ceiling / np.maximum(peaks.astype(np.float64), 1e-12)))
-        )
-        # The gain at a sample is the least that is wanted from a while before it (hold) to the look-ahead after it.
-        width = self._back + self._lead + 1
-        covered = len(wanted) - width + 1
-        if covered <= 0:
-            self._wanted = wanted
-            return empty_block(self._channels)
-        least = _sliding_least(wanted, width)
-        self._wanted = wanted[covered:]
-        gains = np.empty(len(least))
-        smooth_gain(least, self._release, self._box, self._state, self._sums, gains)
-        skipped = min(self._open, len(gains))
-        self._open -= skipped
-        gains = gains[skipped:]
-        ready = min(len(gains), len(self._waiting))
-        out = self._waiting[:ready] * gains[:ready, None]
-        self._waiting = self._waiting[ready:]
-        self._keep(gains[:ready])
+        if len(self._sides) < len(peaks):
+            peaks = np.maximum.reduce(peaks, axis=0, keepdims=True)
+        wanted = np.minimum(1.0, self._ceiling / np.maximum(peaks.astype(np.float64), 1e-12))
+        slow = np.ones(wanted.shape[1])
+        if self._slow:
+            slow = self._slow.process(np.minimum.reduce(wanted, axis=0))
+            wanted = np.minimum(1.0, self._wanted.take(wanted, len(slow)) / slow)
+        gains = np.array([side.process(one) for side, one in zip(self._sides, wanted, strict=True)])
+        gains *= self._turned.take(slow, gains.shape[1])
+        gains = gains[:, : len(self._waiting)]
+        out: Block = self._waiting[: gains.shape[1]] * gains.T
+        self._waiting = self._waiting[gains.shape[1] :]
+        self._keep(np.minimum.reduce(gains, axis=0))
         return out
 
-    def _keep(self, gains: NDArray[np.float64]) -> None:
+    def _keep(self, gains: Gains) -> None:
         skipped = min(self._unseen, len(gains))
         self._unseen -= skipped
         gains = gains[skipped:]
@@ -174,14 +356,3 @@ class Limiter:
             if self._in_bin == REDUCTION_BIN:
                 self._reductions.append(self._bin)
                 self._bin, self._in_bin = 1.0, 0
-
-
-def _sliding_least(values: NDArray[np.float64], width: int) -> NDArray[np.float64]:
-    """The least of every ``width`` values in a row, by doubling."""
-    span = 1
-    least = values
-    while span * 2 <= width:
-        least = np.minimum(least[:-span], least[span:])
-        span *= 2
-    rest = width - span
-    return np.minimum(least[: len(least) - rest], least[rest:]) if rest else least

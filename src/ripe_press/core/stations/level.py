@@ -11,7 +11,7 @@ from ripe_press.core.blocks import Processor
 from ripe_press.core.measure.loudness import LoudnessMeter
 from ripe_press.core.measure.signal import SignalResult
 from ripe_press.core.signal.gain import Gain
-from ripe_press.core.signal.limiter import AHEAD_S, REACH_S, Limiter
+from ripe_press.core.signal.limiter import AHEAD_S, REACH_S, USUAL_LIMITING, Limiter, Limiting
 from ripe_press.core.stations.base import Description, PathFacts, Signal, Station, Tap, Work
 from ripe_press.core.stations.report import Reduction
 from ripe_press.core.units import print_db
@@ -44,6 +44,7 @@ class Target(Station):
     only_down: bool = False
     max_reduction_db: float = MOST_REDUCTION_DB
     """Maximum reduction of the limiter: a loudness that needs more is not reached."""
+    limiting: Limiting = USUAL_LIMITING
     kind: ClassVar[str] = "level"
 
     @property
@@ -63,7 +64,7 @@ class Target(Station):
 
     def settled(self, gain_db: float) -> "Level":
         """The work that it comes to at a gain."""
-        return Level(gain_db, self.ceiling_dbtp if self.limits else None)
+        return Level(gain_db, self.ceiling_dbtp if self.limits else None, self.limiting)
 
     def first_gain(self, heard: SignalResult) -> float:
         """The gain in dB that meets it, as far as gain alone goes and a limiter may follow; 0 for silence."""
@@ -112,6 +113,7 @@ class Level(Station):
 
     gain_db: float
     ceiling_dbtp: float | None = None
+    limiting: Limiting = USUAL_LIMITING
     kind: ClassVar[str] = "level"
 
     @property
@@ -131,7 +133,8 @@ class Level(Station):
 
     def lowered(self, by_db: float) -> "Level":
         """The same sound, so much quieter: a limiter holds so much less."""
-        return Level(self.gain_db - by_db, None if self.ceiling_dbtp is None else self.ceiling_dbtp - by_db)
+        lower = None if self.ceiling_dbtp is None else self.ceiling_dbtp - by_db
+        return Level(self.gain_db - by_db, lower, self.limiting)
 
     def reach(self, rate_hz: int) -> tuple[float, float]:
         """What the limiter remembers, and looks ahead."""
@@ -140,7 +143,7 @@ class Level(Station):
     def work(self, here: Signal) -> Work:
         """Gain where there is any, and the limiter, behind which it is measured what the gain came to."""
         chain: list[Processor] = [Gain(self.gain_db, here.channels)] if self.gain_db else []
-        work = limited(Work(chain), self.ceiling_dbtp, here)
+        work = limited(Work(chain), self.ceiling_dbtp, here, self.limiting)
         if self.ceiling_dbtp is not None:
             meter = LoudnessMeter(here.channels, here.rate_hz)
             work.taps.append(Tap("limited", meter, len(work.processors), threaded=True))
@@ -154,13 +157,23 @@ class Level(Station):
         return level_words(known.target, known, self.gain_db, "", self.idle)
 
 
-def limited(work: Work, ceiling_dbtp: float | None, here: Signal) -> Work:
+def limited(work: Work, ceiling_dbtp: float | None, here: Signal, limiting: Limiting = USUAL_LIMITING) -> Work:
     """The processing followed by a limiter that reports its reduction; unchanged without a ceiling."""
     if ceiling_dbtp is not None:
-        limiter = Limiter(ceiling_dbtp, here.rate_hz, here.channels, here.lead, here.frames)
+        limiter = Limiter(ceiling_dbtp, here.rate_hz, here.channels, here.lead, here.frames, limiting)
         work.processors.append(limiter)
         work.readings.append(("reductions", lambda: Reduction(here.rate_hz, limiter.reduction_db)))
     return work
+
+
+def limiting_words(limiting: Limiting) -> tuple[str, ...]:
+    """What departs from the usual: ``dense``, ``sides together``, ``brief peaks clipped``."""
+    said = (
+        (limiting.character == "dense", "dense"),
+        (limiting.sides == "together", "sides together"),
+        (limiting.clip, "brief peaks clipped"),
+    )
+    return tuple(words for holds, words in said if holds)
 
 
 def level_words(asked: Target, known: PathFacts, gain: float | None, about: str, idle: bool) -> Description:
@@ -168,7 +181,7 @@ def level_words(asked: Target, known: PathFacts, gain: float | None, about: str,
     aim = {"peak": "sample peak", "true-peak": "true peak", "loudness": "integrated loudness"}.get(asked.level, "")
     sentence = f"Target {aim}: {asked.in_words.removeprefix('peak ')}"
     if asked.level == "loudness":
-        held = f"limiter, max {asked.max_reduction_db:g} dB reduction"
+        held = ", ".join((f"limiter, max {asked.max_reduction_db:g} dB reduction", *limiting_words(asked.limiting)))
         how = held if asked.limit else "no limiter"
         sentence += f"; ceiling {print_db(asked.ceiling_dbtp, 'dBTP')} ({how})"
     sentence += "; never raised." if asked.only_down else "."

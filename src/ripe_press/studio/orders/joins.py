@@ -13,7 +13,7 @@ from ripe_press.core.formats.capabilities import PLAIN, Encoding
 from ripe_press.core.formats.writing.wav import WavWriter
 from ripe_press.core.requests.document import Document, read_document
 from ripe_press.core.sources.source import open_file
-from ripe_press.core.stations import Codec, Level, Path as StationPath
+from ripe_press.core.stations import Codec, Path as StationPath
 from ripe_press.core.timeline import CD_FRAMES_PER_SECOND
 from ripe_press.core.whole_files import temporary_prefix
 from ripe_press.studio.planning import DISC_LINE, measured, resolved_order
@@ -86,8 +86,7 @@ def _window(path: StationPath, at: int, before_s: float, behind_s: float) -> Sta
 def _walked(path: StationPath, gain_db: float, folder: Path, number: int) -> Block:
     """What the stations make of a window, as far as to the making of integers."""
     target = path.target
-    level = Level(gain_db, target.ceiling_dbtp if target.limits else None) if target else path.level
-    path = replace(path, level=level)
+    path = replace(path, level=target.settled(gain_db) if target else path.level)
     line = (*path.sounding, Codec(PLAIN, "f64", path.codec.rate_hz, path.codec.channels, 0))
     file = folder / f"{number}.wav"
     walk([line], {0: file})

@@ -4651,6 +4651,14 @@ export interface components {
              */
             limit?: boolean;
             /**
+             * @default {
+             *       "character": "transparent",
+             *       "clip": false,
+             *       "sides": "apart"
+             *     }
+             */
+            limiting?: components["schemas"]["Limiting-Input"];
+            /**
              * Max Reduction Db
              * @default 12
              */
@@ -4694,6 +4702,14 @@ export interface components {
              * @default true
              */
             limit: boolean;
+            /**
+             * @default {
+             *       "character": "transparent",
+             *       "clip": false,
+             *       "sides": "apart"
+             *     }
+             */
+            limiting: components["schemas"]["Limiting-Output"];
             /**
              * Max Reduction Db
              * @default 12
@@ -4758,6 +4774,52 @@ export interface components {
             sent_peak: number;
             /** Total */
             total: number;
+        };
+        /**
+         * Limiting
+         * @description How a limiter works: its character, brief peaks on both sides or on their own, and clipped or not.
+         */
+        "Limiting-Input": {
+            /**
+             * Character
+             * @default transparent
+             * @enum {string}
+             */
+            character?: "transparent" | "dense";
+            /**
+             * Clip
+             * @default false
+             */
+            clip?: boolean;
+            /**
+             * Sides
+             * @default apart
+             * @enum {string}
+             */
+            sides?: "apart" | "together";
+        };
+        /**
+         * Limiting
+         * @description How a limiter works: its character, brief peaks on both sides or on their own, and clipped or not.
+         */
+        "Limiting-Output": {
+            /**
+             * Character
+             * @default transparent
+             * @enum {string}
+             */
+            character: "transparent" | "dense";
+            /**
+             * Clip
+             * @default false
+             */
+            clip: boolean;
+            /**
+             * Sides
+             * @default apart
+             * @enum {string}
+             */
+            sides: "apart" | "together";
         };
         /**
          * LiveSource
@@ -5230,6 +5292,11 @@ export interface components {
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,
+             *       "limiting": {
+             *         "character": "transparent",
+             *         "clip": false,
+             *         "sides": "apart"
+             *       },
              *       "max_reduction_db": 12,
              *       "only_down": false,
              *       "target": 0
@@ -5254,6 +5321,11 @@ export interface components {
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,
+             *       "limiting": {
+             *         "character": "transparent",
+             *         "clip": false,
+             *         "sides": "apart"
+             *       },
              *       "max_reduction_db": 12,
              *       "only_down": false,
              *       "target": 0
@@ -5879,6 +5951,11 @@ export interface components {
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,
+             *       "limiting": {
+             *         "character": "transparent",
+             *         "clip": false,
+             *         "sides": "apart"
+             *       },
              *       "max_reduction_db": 12,
              *       "only_down": false,
              *       "target": 0
@@ -6013,6 +6090,11 @@ export interface components {
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,
+             *       "limiting": {
+             *         "character": "transparent",
+             *         "clip": false,
+             *         "sides": "apart"
+             *       },
              *       "max_reduction_db": 12,
              *       "only_down": false,
              *       "target": 0
@@ -6786,6 +6868,11 @@ export interface components {
              *         "ceiling_dbtp": -1,
              *         "kind": "leave",
              *         "limit": true,
+             *         "limiting": {
+             *           "character": "transparent",
+             *           "clip": false,
+             *           "sides": "apart"
+             *         },
              *         "max_reduction_db": 12,
              *         "only_down": false,
              *         "target": 0
@@ -6855,6 +6942,11 @@ export interface components {
              *         "ceiling_dbtp": -1,
              *         "kind": "leave",
              *         "limit": true,
+             *         "limiting": {
+             *           "character": "transparent",
+             *           "clip": false,
+             *           "sides": "apart"
+             *         },
              *         "max_reduction_db": 12,
              *         "only_down": false,
              *         "target": 0
@@ -7015,6 +7107,11 @@ export interface components {
              *       "ceiling_dbtp": -1,
              *       "kind": "leave",
              *       "limit": true,
+             *       "limiting": {
+             *         "character": "transparent",
+             *         "clip": false,
+             *         "sides": "apart"
+             *       },
              *       "max_reduction_db": 12,
              *       "only_down": false,
              *       "target": 0

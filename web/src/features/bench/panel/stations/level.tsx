@@ -1,6 +1,6 @@
 import { Button, Input, InputNumber, Select, Switch } from "antd";
 import { type ReactNode, useId } from "react";
-import type { LevelRequest } from "../../../../api/client";
+import type { LevelRequest, Limiting } from "../../../../api/client";
 import { Figures } from "../../../../shared/text/Figures";
 import { level as inWords } from "../../../../shared/text/format";
 import { LEVEL_UNITS } from "../../../../shared/text/words";
@@ -82,8 +82,15 @@ function LevelDetails({ level, lossy, setLevel }: DetailsProps) {
         <>
           {figure("ceiling_dbtp", "Ceiling", { min: -20, max: 0, step: 0.1, suffix: "dBTP" })}
           {toggle("limit", "Use limiter")}
-          {level.limit &&
-            figure("max_reduction_db", "Max gain reduction", { min: 0, max: 40, step: 0.5, suffix: "dB" })}
+          {level.limit && (
+            <>
+              {figure("max_reduction_db", "Max gain reduction", { min: 0, max: 40, step: 0.5, suffix: "dB" })}
+              <LimiterDetails
+                limiting={level.limiting}
+                set={(limiting) => setLevel({ ...level, limiting })}
+              />
+            </>
+          )}
         </>
       )}
       {toggle("only_down", "Never raise")}
@@ -93,6 +100,51 @@ function LevelDetails({ level, lossy, setLevel }: DetailsProps) {
           "Also after decoding",
           "Re-encodes lower until decoded peaks stay under the ceiling",
         )}
+    </>
+  );
+}
+
+const CHARACTERS: { value: Limiting["character"]; label: string; title: string }[] = [
+  { value: "transparent", label: "Transparent", title: "Low tones keep their shape" },
+  { value: "dense", label: "Dense", title: "Louder: shorter gain changes, low tones distort" },
+];
+
+function LimiterDetails({ limiting, set }: { limiting: Limiting; set: (limiting: Limiting) => void }) {
+  return (
+    <>
+      <Line label="Limiter character">
+        {(id) => (
+          <Select
+            id={id}
+            size="small"
+            value={limiting.character}
+            options={CHARACTERS}
+            onChange={(character) => set({ ...limiting, character })}
+          />
+        )}
+      </Line>
+      <Line label="Link sides">
+        {(id) => (
+          <Switch
+            id={id}
+            size="small"
+            title="Brief peaks reduce both sides; off: their own side only"
+            checked={limiting.sides === "together"}
+            onChange={(linked) => set({ ...limiting, sides: linked ? "together" : "apart" })}
+          />
+        )}
+      </Line>
+      <Line label="Clip brief peaks">
+        {(id) => (
+          <Switch
+            id={id}
+            size="small"
+            title="Up to 1.5 dB of peaks shorter than 0.25 ms; for bright, dense mixes"
+            checked={limiting.clip}
+            onChange={(clip) => set({ ...limiting, clip })}
+          />
+        )}
+      </Line>
     </>
   );
 }
