@@ -251,7 +251,7 @@ SPEAKS: dict[str, tuple[Case, Case, str]] = {
     "limited_hard": (limited(-8.0), limited(-2.0), "8.0 dB of gain reduction"),
     "loudness_out_of_reach": (
         leveled(shortfall=Shortfall(-9.0, -10.04, "won")), leveled(signal=replace(LOUD, integrated_lufs=-12.0)),
-        "clean maximum −10.1 LUFS",
+        "maximum −10.1 LUFS",
     ),
     "name_twice": (replace(case(), placed=FilePlace(PLACE, "ticket")), replace(case(), placed=FilePlace(PLACE, "disk")),
                    "Same name"),

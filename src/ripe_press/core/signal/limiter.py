@@ -37,15 +37,14 @@ JOINED_S, LONG_S = 0.00025, 0.002
 """A wave above the ceiling for so long belongs to a low tone; gaps by the waves of a higher one are passed over."""
 TIP = 0.65
 """The tip of a wave, shorter than that, is held too, down to this part: that of 130 Hz; the rest is a brief peak."""
-WAVE_S = 0.055
-"""A wave of 20 Hz, and a little: the highest of several half waves, of which a higher tone beside makes no two alike.
-"""
-SUSTAINED_S = 0.1
+WAVE_S = 0.042
+"""Most of a wave of 20 Hz: the highest of several half waves, of which a higher tone beside makes no two alike."""
+SUSTAINED_S = 0.15
 SLOW_S = 0.03
 """The slow gain falls and rises within this time."""
 RELEASE_S = 0.05
 """The time constant with which the slow gain recovers."""
-AHEAD_S = 0.2
+AHEAD_S = 0.25
 """How far it looks ahead, filters and all, at every rate from 8 kHz on."""
 REACH_S = RELEASE_S * 16.5 + AHEAD_S
 """How long it remembers, until a gain that rises again lies 140 dB from what it would have been."""

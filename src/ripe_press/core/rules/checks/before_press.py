@@ -107,7 +107,7 @@ def clips_as_set_out(case: Case) -> Said:
 
 @speaks("before", "after")
 def loudness_out_of_reach(case: Case) -> Said:
-    """A loudness that this mix does not reach without harm; it stops the file where the brief requires it."""
+    """A loudness that this mix does not reach within the limits of its level; it stops the file where the brief requires it."""
     level, short, required = case.asked.target, case.shortfall, case.brief.require.loudness_lufs
     if level is None or short is None:
         return
@@ -117,9 +117,7 @@ def loudness_out_of_reach(case: Case) -> Said:
         "gain": f"max gain is {MOST_GAIN_DB:g} dB",
     }[short.bound]
     most = math.floor(short.reached_lufs * 10) / 10
-    sentence = (
-        f"Target {print_db(short.target_lufs, 'LUFS')} not reached; clean maximum {print_db(most, 'LUFS')} ({why})."
-    )
+    sentence = f"Target {print_db(short.target_lufs, 'LUFS')} not reached; maximum {print_db(most, 'LUFS')} ({why})."
     meets = required is None or required[0] - TOLERANCE_DB <= short.reached_lufs <= required[1] + TOLERANCE_DB
     remedy = Remedy(f"Set {print_db(most, 'LUFS')}", target_lufs=most)
     yield Finding("loudness_out_of_reach", "look" if meets else "stop", sentence, remedy=remedy, measure="loudness")
