@@ -103,7 +103,7 @@ def test_a_steep_converter_finds_no_more(character: str, within_db: float, rate_
 
 
 def distortion_db(samples: np.ndarray, tones: list[float], rate_hz: int) -> float:
-    """What is no tone of these, over the tones, of the middle of a signal under a Kaiser window."""
+    """All but these tones, over the tones, in the middle of a signal under a Kaiser window."""
     middle = samples[rate_hz : 3 * rate_hz, 0]
     power = np.abs(np.fft.rfft(middle * np.kaiser(len(middle), 20))) ** 2
     held = 0.0

@@ -45,7 +45,7 @@ def between_finely(rate_hz: int) -> Filters:
 def between_steeply(rate_hz: int) -> Filters:
     """As a steep converter plays it, 16 times oversampled: a pass band to 0.913 of half the rate, the samples too.
 
-    Clipped or full-band sound rises by what such a filter takes away.
+    Such a filter raises the peaks of clipped sound and of noise of the whole band.
     """
     if oversampling(rate_hz) == 1:
         return between(rate_hz)

@@ -1,7 +1,7 @@
 """A limiter that holds a true-peak ceiling, with a gain that follows the material.
 
-Brief peaks are turned down within a window around them, on their own side, without a release: what is changed is short
-and little. Low tones that stay above the ceiling are held by a slow gain, so that it does not follow their waves.
+Brief peaks are turned down within a window around them, on their own side, without a release: changes are short and
+small. Low tones that stay above the ceiling are held by a slow gain, so that it does not follow their waves.
 
 It detects with several oversampling filters at once and takes the largest: the one with which the proof reads true
 peaks, the one of a widespread loudness library, a longer one, and near the ceiling that of a steep converter.
@@ -119,7 +119,7 @@ class PeakDetector:
 
 
 class _Extreme:
-    """The least, or the highest, of what lies around each value; ``rest`` stands before the first.
+    """The least, or the highest, of the values around each; ``rest`` stands before the first.
 
     ``half`` frames to either side; what comes out begins ``early`` frames before the first value.
     """
@@ -179,7 +179,7 @@ class Average:
 
 
 class _Window:
-    """A gain that is never above what is wanted: it falls within ``seconds`` before, and rises as long after."""
+    """A gain never above the wanted one: it falls within ``seconds`` before, and rises as long after."""
 
     def __init__(self, seconds: float, rate_hz: int) -> None:
         frames = round(seconds * rate_hz) // 2 + 1
@@ -250,7 +250,7 @@ class _Slow:
 
 
 class _Side:
-    """The gain of one side, never above what is wanted."""
+    """The gain of one side, never above the wanted one."""
 
     def __init__(self, limiting: Limiting, rate_hz: int) -> None:
         self._window = _Window(WINDOW_S[limiting.character], rate_hz)

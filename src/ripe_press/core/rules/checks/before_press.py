@@ -107,7 +107,7 @@ def clips_as_set_out(case: Case) -> Said:
 
 @speaks("before", "after")
 def loudness_out_of_reach(case: Case) -> Said:
-    """A loudness that this mix does not reach within the limits of its level; it stops the file where the brief requires it."""
+    """A loudness that this mix does not reach within its limits; it stops the file where the brief requires it."""
     level, short, required = case.asked.target, case.shortfall, case.brief.require.loudness_lufs
     if level is None or short is None:
         return
