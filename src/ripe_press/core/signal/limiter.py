@@ -121,7 +121,7 @@ class PeakDetector:
 class _Extreme:
     """The least, or the highest, of the values around each; ``rest`` stands before the first.
 
-    ``half`` frames to either side; what comes out begins ``early`` frames before the first value.
+    ``half`` frames to either side; the result begins ``early`` frames before the first value.
     """
 
     def __init__(self, half: int, highest: bool = False, early: int = 0, rest: float = 1.0) -> None:
