@@ -13,6 +13,7 @@ from ripe_press.core.formats.fitting import kept_rate
 from ripe_press.core.naming import NameStyle
 from ripe_press.core.requests.brief import Brief, Preferences, Requirements
 from ripe_press.core.requests.making import LevelRequest
+from ripe_press.core.signal.limiter import Limiting
 from ripe_press.core.tags.sheet import COVER, FIELDS
 from ripe_press.core.words import quoted
 
@@ -48,7 +49,8 @@ def brief_from(row: dict[str, Any]) -> Brief:
         if require.get(name):
             require[name] = tuple(require[name])
     prefer = dict(row.get("prefer") or {})
-    prefer["level"] = LevelRequest(**(prefer.get("level") or {}))
+    level = dict(prefer.get("level") or {})
+    prefer["level"] = LevelRequest(**level | {"limiting": Limiting(**(level.get("limiting") or {}))})
     prefer["style"] = NameStyle(**(prefer.get("style") or {}))
     plain = {name: row[name] for name in ("id", "title", "sentence", "why", "label_pattern", "drop_off") if name in row}
     brief = Brief(

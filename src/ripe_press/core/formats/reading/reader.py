@@ -161,6 +161,10 @@ class SourceReader:
         inexact = self.facts.codec in _INEXACT_SEEK
         begin = max(0, start_frame - _PREROLL_FRAMES) if inexact else start_frame
         try:
+            if inexact and self._file.tell():
+                # After a few jumps within one open file Vorbis goes on at a wrong place (measured).
+                self._file.close()
+                self._file = soundfile.SoundFile(str(self._path))
             self._file.seek(begin)
         except (soundfile.LibsndfileError, RuntimeError) as error:
             raise self._damaged() from error
