@@ -42,7 +42,7 @@ def test_seeking_in_a_codec_whose_seek_is_wrong_is_exact_all_the_same(tmp_path: 
 
 @pytest.mark.parametrize("subtype", ["VORBIS", "OPUS"])
 def test_many_jumps_in_one_open_file_are_exact(tmp_path: Path, subtype: str) -> None:
-    """In a file that stays open the library's Vorbis goes on 448 or 896 samples away after 7 of 300 jumps."""
+    """In a file that stays open the library's Vorbis is 448 or 896 samples away after 7 of 300 jumps."""
     at = np.arange(48_000 * 20)
     hits = noise(len(at)) * np.exp(-(at % 9_600) / 288)[:, None] + np.sin(at * 0.0288)[:, None] * 0.1
     path = write(tmp_path / "mix.ogg", hits, 48_000, subtype, "OGG")

@@ -166,7 +166,7 @@ class SourceReader:
             begin = max(0, min(start_frame - _PREROLL_FRAMES, self.facts.frames - _LAST_FRAMES))
         try:
             if inexact and self._file.tell():
-                # After a few jumps within one open file Vorbis goes on at a wrong place (measured).
+                # After a few jumps within one open file Vorbis continues at a wrong place (measured).
                 self._file.close()
                 self._file = soundfile.SoundFile(str(self._path))
             self._file.seek(begin)
