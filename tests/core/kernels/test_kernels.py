@@ -1,9 +1,10 @@
 """The machine code against the same computation in plain numpy."""
 
 import numpy as np
+import pytest
 
 from ripe_press.core.kernels.bins import add_products, reduce
-from ripe_press.core.kernels.limiter import smooth_gain
+from ripe_press.core.kernels.limiter import extreme, smooth_gain
 from ripe_press.core.kernels.loudness import accumulate
 from ripe_press.core.kernels.true_peak import search
 from ripe_press.core.oversampling import between
@@ -71,3 +72,14 @@ def test_gains_are_smoothed_as_whole_numbers_divide() -> None:
                 value = totals[stage] // length
             assert out[at] == value / one
         assert out[1_000] == 1.0
+
+
+@pytest.mark.parametrize("width", [1, 2, 7, 64, 257])
+@pytest.mark.parametrize("frames", [257, 300, 1_000])
+def test_extremes_are_those_of_every_window(width: int, frames: int) -> None:
+    values = np.random.default_rng(width).random(frames)
+    windows = np.lib.stride_tricks.sliding_window_view(values, width)
+    out = np.empty(frames - width + 1)
+    for highest, expected in ((True, windows.max(axis=1)), (False, windows.min(axis=1))):
+        extreme(values, width, highest, out)
+        assert np.array_equal(out, expected)

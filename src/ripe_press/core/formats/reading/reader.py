@@ -160,15 +160,14 @@ class SourceReader:
 
     def _seek(self, start_frame: int, block_frames: int) -> int:
         assert self._file is not None  # noqa: S101 - narrows for the type checker
-        inexact = self.facts.codec in _INEXACT_SEEK
         begin = start_frame
-        if inexact:
-            begin = max(0, min(start_frame - _PREROLL_FRAMES, self.facts.frames - _LAST_FRAMES))
         try:
-            if inexact and self._file.tell():
-                # After a few jumps within one open file Vorbis continues at a wrong place (measured).
-                self._file.close()
-                self._file = soundfile.SoundFile(str(self._path))
+            if self.facts.codec in _INEXACT_SEEK:
+                begin = max(0, min(start_frame - _PREROLL_FRAMES, self.facts.frames - _LAST_FRAMES))
+                if self._file.tell():
+                    # After a few jumps within one open file Vorbis continues at a wrong place (measured).
+                    used, self._file = self._file, soundfile.SoundFile(str(self._path))
+                    used.close()
             self._file.seek(begin)
         except (soundfile.LibsndfileError, RuntimeError) as error:
             raise self._damaged() from error

@@ -41,6 +41,17 @@ function Line({ label, children }: { label: string; children: (id: string) => Re
   );
 }
 
+interface ToggleProps {
+  label: string;
+  title?: string;
+  checked: boolean;
+  set: (value: boolean) => void;
+}
+
+function Toggle({ label, set, ...about }: ToggleProps) {
+  return <Line label={label}>{(id) => <Switch id={id} size="small" {...about} onChange={set} />}</Line>;
+}
+
 interface DetailsProps {
   level: LevelRequest;
   lossy: boolean;
@@ -63,17 +74,12 @@ function LevelDetails({ level, lossy, setLevel }: DetailsProps) {
     </Line>
   );
   const toggle = (name: "limit" | "only_down" | "back_off", label: string, title?: string) => (
-    <Line label={label}>
-      {(id) => (
-        <Switch
-          id={id}
-          size="small"
-          {...(title && { title })}
-          checked={level[name]}
-          onChange={(value) => setLevel({ ...level, [name]: value })}
-        />
-      )}
-    </Line>
+    <Toggle
+      label={label}
+      {...(title && { title })}
+      checked={level[name]}
+      set={(value) => setLevel({ ...level, [name]: value })}
+    />
   );
   return (
     <>
@@ -123,28 +129,18 @@ function LimiterDetails({ limiting, set }: { limiting: Limiting; set: (limiting:
           />
         )}
       </Line>
-      <Line label="Link sides">
-        {(id) => (
-          <Switch
-            id={id}
-            size="small"
-            title="Brief peaks reduce both sides; off: their own side only"
-            checked={limiting.sides === "together"}
-            onChange={(linked) => set({ ...limiting, sides: linked ? "together" : "apart" })}
-          />
-        )}
-      </Line>
-      <Line label="Clip brief peaks">
-        {(id) => (
-          <Switch
-            id={id}
-            size="small"
-            title="Up to 1.5 dB of peaks shorter than 0.25 ms; for bright, dense mixes"
-            checked={limiting.clip}
-            onChange={(clip) => set({ ...limiting, clip })}
-          />
-        )}
-      </Line>
+      <Toggle
+        label="Link sides"
+        title="Brief peaks reduce both sides; off: their own side only"
+        checked={limiting.sides === "together"}
+        set={(linked) => set({ ...limiting, sides: linked ? "together" : "apart" })}
+      />
+      <Toggle
+        label="Clip brief peaks"
+        title="Up to 1.5 dB of peaks shorter than 0.25 ms; for bright, dense mixes"
+        checked={limiting.clip}
+        set={(clip) => set({ ...limiting, clip })}
+      />
     </>
   );
 }
